@@ -1,0 +1,268 @@
+//! The one error type of this crate: each variant carries the values that make it understandable.
+
+use crate::quantity::parse::Problem;
+use crate::setting::Unreachable;
+
+/// A result with this crate's error.
+pub type Result<T, E = Error> = std::result::Result<T, E>;
+
+/// What can be wrong with a request.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum Error {
+    /// A text that is no quantity of the kind that is needed.
+    #[error("expected a {quantity}, found `{text}`: {}", problem_words(problem))]
+    Quantity {
+        /// The kind that is needed.
+        quantity: &'static str,
+        /// What came, shortened when long.
+        text: String,
+        /// What is wrong with it.
+        problem: Problem,
+        /// The units that fit.
+        units: String,
+    },
+    /// A number that needs more bits than there are.
+    #[error("the {quantity} needs more than the 127 bits that exact numbers have here")]
+    Overflow {
+        /// What did not fit.
+        quantity: &'static str,
+    },
+    /// A quantity that must be above nought.
+    #[error("expected a {quantity} above nought, found {value}")]
+    NotPositive {
+        /// The kind of quantity.
+        quantity: &'static str,
+        /// What came.
+        value: String,
+    },
+    /// A duty outside 0 % to 100 %.
+    #[error("expected a duty from 0 % to 100 %, found {found}")]
+    DutyRange {
+        /// What came.
+        found: String,
+    },
+    /// A pulse that is negative or longer than the period.
+    #[error("expected a pulse from nought to the period, {period}; found {pulse}")]
+    PulseRange {
+        /// What came.
+        pulse: String,
+        /// The period.
+        period: String,
+    },
+    /// A span whose ends are reversed or equal.
+    #[error("expected a span from its lower to its higher end, found {low}..{high}")]
+    SpanReversed {
+        /// The end that came first.
+        low: String,
+        /// The end that came last.
+        high: String,
+    },
+    /// A name that is not in a list.
+    #[error("{place} has no {kind} `{name}`")]
+    UnknownName {
+        /// What kind of thing was named.
+        kind: &'static str,
+        /// What came.
+        name: String,
+        /// Where it was looked for.
+        place: String,
+        /// Everything it could have been.
+        known: Vec<String>,
+        /// The nearest of those, best first.
+        nearest: Vec<String>,
+    },
+    /// A channel that was asked for twice.
+    #[error("channel {label} is asked for twice")]
+    ChannelTwice {
+        /// Its label.
+        label: String,
+    },
+    /// More signals than a timer has channels.
+    #[error("{asked} signals are asked for; {timer} has {free} channels for them")]
+    TooFewChannels {
+        /// The timer.
+        timer: String,
+        /// Signals asked for.
+        asked: usize,
+        /// Channels there are.
+        free: usize,
+    },
+    /// No mode of a timer can do what was asked.
+    #[error("no mode of {timer} fits: {why}")]
+    NoMode {
+        /// The timer.
+        timer: String,
+        /// What none of them can do.
+        why: String,
+        /// What to try.
+        hint: String,
+    },
+    /// A clock above the timer's maximum.
+    #[error("{clock} is above the {maximum} that {title} may have{doubt}")]
+    ClockTooFast {
+        /// What came.
+        clock: String,
+        /// The highest legal frequency.
+        maximum: String,
+        /// What the reference manual calls the clock.
+        title: String,
+        /// Why the limit itself is uncertain, if it is.
+        doubt: String,
+    },
+    /// An inverted output that the silicon does not have.
+    #[error("the outputs of {timer} cannot be inverted in mode {mode}")]
+    NoInversion {
+        /// The timer.
+        timer: String,
+        /// The mode.
+        mode: String,
+    },
+    /// A frequency outside what a timer can make.
+    #[error("{0}")]
+    Unreachable(Box<Unreachable>),
+    /// A register assignment that is no `NAME=VALUE`.
+    #[error("expected NAME=VALUE with a decimal, 0x or 0b value, found `{text}`")]
+    Assignment {
+        /// What came.
+        text: String,
+    },
+    /// A register value that does not fit.
+    #[error("{name} holds 0..{max}, found {value}")]
+    RegisterRange {
+        /// The register or field.
+        name: String,
+        /// What came.
+        value: u64,
+        /// The largest value that fits.
+        max: u64,
+    },
+    /// Two values for one place.
+    #[error("{name} is given twice, as {first} and as {second}")]
+    RegisterTwice {
+        /// The register or field.
+        name: String,
+        /// The first value.
+        first: u64,
+        /// The second value.
+        second: u64,
+    },
+    /// A register that is needed and was not given.
+    #[error("{needed} is not among the registers given")]
+    RegisterMissing {
+        /// The register or field.
+        needed: String,
+        /// What it is needed for.
+        why: String,
+    },
+    /// A register value that has no meaning, or one that stops the timer.
+    #[error("{name}={value} {why}")]
+    RegisterValue {
+        /// The register or field.
+        name: String,
+        /// What came.
+        value: u64,
+        /// Why it will not do.
+        why: String,
+        /// The values that would.
+        legal: String,
+    },
+    /// A register that contradicts the other registers.
+    #[error("{name} {why}")]
+    RegisterClash {
+        /// The register or field.
+        name: String,
+        /// What it contradicts.
+        why: String,
+        /// What it may hold.
+        legal: String,
+    },
+    /// A family file that contradicts itself.
+    #[error("the description of {part} is broken: {what}")]
+    BrokenPart {
+        /// The part.
+        part: String,
+        /// What is wrong.
+        what: String,
+    },
+}
+
+impl Error {
+    /// A name that is not among `known`, with the nearest of those.
+    pub fn unknown<'n>(
+        kind: &'static str,
+        name: &str,
+        place: &str,
+        known: impl Iterator<Item = &'n str>,
+    ) -> Self {
+        let known: Vec<String> = known.map(ToOwned::to_owned).collect();
+        let nearest = nearest(name, &known);
+        Self::UnknownName { kind, name: name.to_owned(), place: place.to_owned(), known, nearest }
+    }
+
+    /// What to try instead, where there is something to say.
+    pub fn hint(&self) -> Option<String> {
+        Some(match self {
+            Self::Quantity { problem, units, .. } => match problem {
+                Problem::WrongUnit { nearest: Some(unit), .. } => format!("the unit is spelt {unit}"),
+                Problem::TooLarge => "use fewer digits".to_owned(),
+                Problem::MissingSeparator(separator) => {
+                    format!("write two of them with `{separator}` between; units that fit: {units}")
+                }
+                _ => format!("units that fit here: {units}"),
+            },
+            Self::Overflow { .. } => "use fewer digits, or a simpler fraction".to_owned(),
+            Self::SpanReversed { low, high } => format!("write {high}..{low}, without the spaces"),
+            Self::PulseRange { .. } => "lower the frequency, or shorten the pulse".to_owned(),
+            Self::UnknownName { known, nearest, kind, .. } => match (nearest.is_empty(), known.is_empty()) {
+                (false, _) => format!("did you mean {}?", nearest.join(" or ")),
+                (true, false) => format!("it has {}", known.join(", ")),
+                (true, true) => format!("leave the {kind} out"),
+            },
+            Self::ChannelTwice { .. } => "name each channel once, as in --duty 1=35% --duty 2=50%".to_owned(),
+            Self::TooFewChannels { .. } => "spread the signals over two timers".to_owned(),
+            Self::NoMode { hint, .. } => hint.clone(),
+            Self::ClockTooFast { .. } => {
+                "lower the clock, or accept the risk with --allow-overclock".to_owned()
+            }
+            Self::NoInversion { .. } => {
+                "leave --active out and swap the levels in the load's wiring".to_owned()
+            }
+            Self::Unreachable(unreachable) => unreachable.hint(),
+            Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),
+            Self::RegisterMissing { needed, why } => format!("add {needed}=VALUE: {why}"),
+            Self::RegisterTwice { name, .. } => format!("give {name} once"),
+            Self::RegisterValue { legal, .. } | Self::RegisterClash { legal, .. } => {
+                format!("legal: {legal}")
+            }
+            Self::NotPositive { .. }
+            | Self::DutyRange { .. }
+            | Self::RegisterRange { .. }
+            | Self::BrokenPart { .. } => return None,
+        })
+    }
+}
+
+fn problem_words(problem: &Problem) -> String {
+    match problem {
+        Problem::Empty => "there is nothing".to_owned(),
+        Problem::NotANumber => "it does not begin with a number".to_owned(),
+        Problem::MissingUnit => "the unit is missing".to_owned(),
+        Problem::WrongUnit { unit, .. } => format!("`{unit}` is not a unit of it"),
+        Problem::MissingDigits => "digits are missing".to_owned(),
+        Problem::TooLarge => "the number is too long to be held exactly".to_owned(),
+        Problem::ZeroDenominator => "it divides by nought".to_owned(),
+        Problem::MissingSeparator(separator) => format!("there is no `{separator}` in it"),
+    }
+}
+
+/// Up to three names of `known` that a slip of the keyboard could have turned into `name`, best first.
+pub fn nearest(name: &str, known: &[String]) -> Vec<String> {
+    let wanted = name.to_lowercase();
+    let mut scored: Vec<(f64, &String)> = known
+        .iter()
+        .map(|candidate| (strsim::jaro_winkler(&wanted, &candidate.to_lowercase()), candidate))
+        .filter(|(likeness, _)| *likeness > 0.8)
+        .collect();
+    scored.sort_by(|(left, _), (right, _)| right.total_cmp(left));
+    scored.into_iter().take(3).map(|(_, candidate)| candidate.clone()).collect()
+}

@@ -1,0 +1,80 @@
+//! What can be wrong with a setting: the registry of findings, one file each.
+//!
+//! A finding has a name, a severity, a sentence with the numbers in it, and a remedy with concrete values. The rooms that
+//! can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
+
+pub mod bus_clock_suspected;
+pub mod catalogue_unsure;
+pub mod clock_above_maximum;
+pub mod compare_past_top;
+pub mod divider_off_by_one;
+pub mod full_on_unreachable;
+pub mod off_by_one;
+pub mod outside_tolerance;
+pub mod pulse_under_half_step;
+pub mod spike_at_zero;
+pub mod top_off_by_one;
+
+/// One thing that is or may be wrong.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Finding {
+    /// Its kebab-case name.
+    pub name: &'static str,
+    /// How bad it is.
+    pub severity: Severity,
+    /// One sentence with the numbers in it.
+    pub message: String,
+    /// What to do, with concrete values.
+    pub remedy: String,
+}
+
+/// How bad a finding is, worst first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Severity {
+    /// The signal is not what was asked.
+    Error,
+    /// The signal may not be what was asked.
+    Warning,
+    /// Good to know.
+    Note,
+}
+
+impl Severity {
+    /// The word for it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Error => "error",
+            Self::Warning => "warning",
+            Self::Note => "note",
+        }
+    }
+}
+
+/// The names of all findings, in alphabetical order.
+pub const NAMES: [&str; 10] = [
+    bus_clock_suspected::NAME,
+    catalogue_unsure::NAME,
+    clock_above_maximum::NAME,
+    compare_past_top::NAME,
+    divider_off_by_one::NAME,
+    full_on_unreachable::NAME,
+    outside_tolerance::NAME,
+    pulse_under_half_step::NAME,
+    spike_at_zero::NAME,
+    top_off_by_one::NAME,
+];
+
+/// Sorts findings, worst first; equals stay as they came.
+pub fn sort(findings: &mut [Finding]) {
+    findings.sort_by_key(|finding| finding.severity);
+}
+
+#[cfg(test)]
+mod tests {
+    use super::NAMES;
+
+    #[test]
+    fn names_are_sorted_and_unique() {
+        assert!(NAMES.is_sorted_by(|left, right| left < right));
+    }
+}

@@ -1,0 +1,23 @@
+//! Timer arithmetic for pulse-width modulation: from a wanted signal to register values and back.
+//!
+//! Everything here is computation. There is no input, no output, no clock and no environment; numbers are exact
+//! rationals with checked arithmetic, and a number that does not fit is an [`Error`] that names the quantity.
+//!
+//! The rooms, each of which knows only those above it in this list:
+//!
+//! - [`quantity`]: exact numbers with a dimension, read from text and shown as text;
+//! - [`part`]: what a family file says about a microcontroller's timers;
+//! - [`finding`]: the registry of what can be wrong with a setting;
+//! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
+//! - [`setting`]: the search for register values, and the way back.
+
+#![cfg_attr(not(test), warn(clippy::print_stdout, clippy::print_stderr))]
+
+pub mod error;
+pub mod finding;
+pub mod part;
+pub mod quantity;
+pub mod setting;
+pub mod waveform;
+
+pub use error::{Error, Result};

@@ -1,0 +1,297 @@
+//! A block: the description that several timers of a part share.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use super::Variation;
+use super::fact::Fact;
+use super::law::{Alignment, CompareLaw, Counting, OutputRule, PeriodLaw, UpdatePoint};
+use super::register::Register;
+use crate::quantity::Rational;
+
+/// What several timers have in common. Names may hold `{key}`, which an instance's `vars` fill in.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Block {
+    /// What it is, in a few words.
+    pub title: String,
+    /// Width of the counter in bits.
+    pub counter_bits: u32,
+    /// A division before all others that no register changes.
+    #[serde(default = "undivided")]
+    pub fixed_divider: u32,
+    /// Its registers by name.
+    pub registers: BTreeMap<String, Register>,
+    /// The counter that a field of this block chooses, where it can choose.
+    #[serde(default)]
+    pub base: Option<BaseChoice>,
+    /// The dividers between the clock and the counter, one after the other.
+    pub dividers: Vec<DividerStage>,
+    /// The outputs.
+    pub channels: Vec<Channel>,
+    /// How an output is inverted, where it can be.
+    #[serde(default)]
+    pub polarity: Option<Polarity>,
+    /// Writes that every use needs.
+    #[serde(default)]
+    pub setup: Vec<SetupWrite>,
+    /// Writes that every used channel needs.
+    #[serde(default)]
+    pub channel_setup: Vec<ChannelWrite>,
+    /// The modes, in the order in which equals are preferred.
+    pub modes: Vec<Mode>,
+    /// Where that stands.
+    pub facts: Vec<Fact>,
+}
+
+const fn undivided() -> u32 {
+    1
+}
+
+/// A field that chooses the counter a block works with.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct BaseChoice {
+    /// The field.
+    pub field: String,
+    /// What can be chosen; the first is the default.
+    pub choices: Vec<BaseOption>,
+}
+
+/// One counter that can be chosen.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct BaseOption {
+    /// Lower-case name.
+    pub name: String,
+    /// The field's value that chooses it.
+    pub code: u64,
+    /// What it is, in a few words.
+    pub title: String,
+    /// What the block has differently when it is chosen.
+    #[serde(default)]
+    pub with: Variation,
+}
+
+/// One divider.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct DividerStage {
+    /// The fields that hold it, most significant first.
+    pub slot: Vec<String>,
+    /// The divisions it can make.
+    pub steps: Steps,
+    /// When a change takes effect.
+    pub update: UpdatePoint,
+    /// Where that stands.
+    pub facts: Vec<Fact>,
+}
+
+/// The divisions that a divider can make, and how each is written.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Steps {
+    /// Every whole number from `min` to `max`.
+    Range {
+        /// The smallest.
+        min: u64,
+        /// The largest.
+        max: u64,
+        /// Whether one less than the division is written.
+        #[serde(default)]
+        minus_one: bool,
+    },
+    /// A few numbers, each with its code.
+    List(Vec<Tap>),
+    /// A fixed-point number: the slot holds it in units of `1 / 2^fraction_bits`.
+    Fraction {
+        /// The smallest written value.
+        min: u64,
+        /// The largest written value.
+        max: u64,
+        /// Bits after the point, 1 to 16.
+        fraction_bits: u32,
+    },
+}
+
+impl Steps {
+    /// Bits after the point.
+    pub fn fraction_bits(&self) -> u32 {
+        match self {
+            Self::Fraction { fraction_bits, .. } => *fraction_bits,
+            _ => 0,
+        }
+    }
+
+    /// How many values can be written.
+    pub fn count(&self) -> u64 {
+        match self {
+            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
+                max.saturating_sub(*min).saturating_add(1)
+            }
+            Self::List(taps) => taps.len() as u64,
+        }
+    }
+
+    /// The division that a written value makes; `None` for a value that is not legal.
+    pub fn meaning(&self, written: u64) -> Option<Rational> {
+        match self {
+            Self::Range { min, max, minus_one } => {
+                let by = written.checked_add(u64::from(*minus_one))?;
+                (*min..=*max).contains(&by).then(|| Rational::from(by))
+            }
+            Self::List(taps) => taps.iter().find(|tap| tap.code == written).map(|tap| tap.by.into()),
+            Self::Fraction { min, max, fraction_bits } => (*min..=*max)
+                .contains(&written)
+                .then(|| Rational::new(written.into(), 1_i128.checked_shl(*fraction_bits)?))
+                .flatten(),
+        }
+    }
+}
+
+/// One position of a tapped divider.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Tap {
+    /// The division.
+    pub by: u32,
+    /// What is written for it.
+    pub code: u64,
+}
+
+/// One output.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Channel {
+    /// The silicon's own label in lower case.
+    pub label: String,
+    /// The fields of its compare value, most significant first.
+    pub compare: Vec<String>,
+    /// Its other fields, by the role they play.
+    #[serde(default)]
+    pub roles: BTreeMap<String, String>,
+}
+
+/// How an output is inverted: the field of a role, and its values. The first of each list is written; the others mean
+/// the same when they are read.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Polarity {
+    /// The role whose field does it.
+    pub role: String,
+    /// Codes for active high.
+    pub high: Vec<u64>,
+    /// Codes for active low; none where that is impossible.
+    #[serde(default)]
+    pub low: Vec<u64>,
+}
+
+/// A value that a field must hold.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SetupWrite {
+    /// The fields, most significant first.
+    pub slot: Vec<String>,
+    /// The value.
+    pub value: u64,
+    /// Other values with the same effect on the signal, taken for it when they are read.
+    #[serde(default)]
+    pub also: Vec<u64>,
+    /// What it does.
+    pub means: String,
+}
+
+/// A value that a field of every used channel must hold.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ChannelWrite {
+    /// The role of the field.
+    pub role: String,
+    /// The value.
+    pub value: u64,
+    /// Other values with the same effect on the signal, taken for it when they are read.
+    #[serde(default)]
+    pub also: Vec<u64>,
+    /// What it does.
+    pub means: String,
+}
+
+/// One way for the counter and its outputs to run.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Mode {
+    /// Lower-case name, as `--mode` takes it.
+    pub name: String,
+    /// What it is, in a few words.
+    pub title: String,
+    /// Where the pulse lies.
+    pub alignment: Alignment,
+    /// Whether this is a usual mode: edge-aligned, costing no channel.
+    #[serde(default)]
+    pub usual: bool,
+    /// The counter's sequence.
+    pub counting: Counting,
+    /// What the output does.
+    pub output: OutputRule,
+    /// Whether the output does the opposite of that rule.
+    #[serde(default)]
+    pub complement: bool,
+    /// Ticks in a period.
+    pub period: PeriodLaw,
+    /// Where the top comes from.
+    pub top: TopSource,
+    /// The active time.
+    pub compare: CompareLaw,
+    /// When a written top and compare take effect.
+    pub updates: Updates,
+    /// The mode's bits.
+    #[serde(default)]
+    pub setup: Vec<SetupWrite>,
+    /// The mode's bits in every used channel.
+    #[serde(default)]
+    pub channel_setup: Vec<ChannelWrite>,
+    /// Where that stands.
+    pub facts: Vec<Fact>,
+}
+
+/// When written values take effect.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Updates {
+    /// The top.
+    pub top: UpdatePoint,
+    /// The compare value.
+    pub compare: UpdatePoint,
+}
+
+/// Where the top comes from.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum TopSource {
+    /// A register of its own.
+    Register {
+        /// The fields, most significant first.
+        slot: Vec<String>,
+        /// The smallest legal top.
+        min: u64,
+        /// The largest, where it is less than the register holds.
+        #[serde(default)]
+        max: Option<u64>,
+    },
+    /// The compare register of a channel, which that channel then cannot use.
+    Compare {
+        /// The channel.
+        channel: String,
+        /// The smallest legal top.
+        min: u64,
+        /// The largest, where it is less than the register holds.
+        #[serde(default)]
+        max: Option<u64>,
+        /// Whether that channel's output still toggles.
+        #[serde(default)]
+        toggles: bool,
+    },
+    /// A length that no register changes.
+    Fixed(u64),
+}

@@ -1,0 +1,179 @@
+//! A block as one of its instances sees it, all names filled in.
+
+use std::collections::BTreeSet;
+
+use super::{Check, Path, mode_path};
+use crate::part::{Block, ChannelWrite, SetupWrite, Steps, Timer, register};
+
+/// More divisions than this make no sense, and a search would have to hold them all.
+const MOST_PRODUCTS: u64 = 1 << 20;
+
+impl Check<'_> {
+    /// Checks a block as one instance sees it, all names filled in.
+    pub(super) fn timer(&mut self, instance: &Path, block_name: &str, timer: &Timer) {
+        let block = &timer.block;
+        let block_path = Path::default().key("blocks").key(block_name);
+        if !(1..=64).contains(&block.counter_bits) {
+            self.report(&block_path.key("counter_bits"), "expected 1 to 64 bits");
+        }
+        if block.fixed_divider == 0 {
+            self.report(&block_path.key("fixed_divider"), "expected at least 1");
+        }
+        self.registers(&block_path.key("registers"), block);
+        if let Some(base) = &timer.base {
+            self.value(&block_path.key("base"), timer, std::slice::from_ref(&base.field), base.code);
+        }
+        self.dividers(&block_path.key("dividers"), timer);
+        self.channels(&block_path.key("channels"), timer);
+        self.setups(&block_path, timer, &block.setup, &block.channel_setup);
+        if let Some(polarity) = &block.polarity {
+            let path = block_path.key("polarity");
+            let codes = polarity.high.iter().chain(&polarity.low);
+            self.role(&path, timer, &polarity.role, codes.clone().copied().max().unwrap_or(0));
+            if polarity.high.is_empty() {
+                self.report(&path.key("high"), "expected at least one code");
+            }
+            if codes.clone().collect::<BTreeSet<_>>().len() != codes.count() {
+                self.report(&path, "expected each code once");
+            }
+        }
+        if block.modes.is_empty() {
+            self.report(instance, "expected at least one mode");
+        }
+        let mut names = BTreeSet::new();
+        for mode in &block.modes {
+            let path = mode_path(self.part, block_name, &mode.name);
+            if !names.insert(&mode.name) {
+                self.report(&path.key("name"), format!("there is a mode `{}` already", mode.name));
+            }
+            self.mode(&path, timer, mode);
+        }
+    }
+
+    fn registers(&mut self, path: &Path, block: &Block) {
+        for (name, register) in &block.registers {
+            let path = path.key(name);
+            if name.contains('{') {
+                self.report(&path, format!("`vars` of the timer do not fill in `{name}`"));
+            }
+            if !(1..=64).contains(&register.bits) {
+                self.report(&path.key("bits"), "expected 1 to 64");
+            }
+            let mut taken = 0_u64;
+            for (field, bits) in &register.fields {
+                let path = path.key("fields").key(field);
+                if bits.low + bits.width > register.bits {
+                    self.report(
+                        &path,
+                        format!("field {field} reaches beyond the register's {} bits", register.bits),
+                    );
+                    continue;
+                }
+                let mask = register::largest(bits.width) << bits.low;
+                if taken & mask != 0 {
+                    self.report(&path, format!("field {field} overlaps another field of {name}"));
+                }
+                taken |= mask;
+            }
+        }
+    }
+
+    fn dividers(&mut self, path: &Path, timer: &Timer) {
+        for (index, stage) in timer.block.dividers.iter().enumerate() {
+            let path = path.index(index);
+            self.facts(&path, &stage.facts, true);
+            let steps = path.key("steps");
+            let largest = match &stage.steps {
+                Steps::Range { min, max, minus_one } => {
+                    if *min == 0 || min > max {
+                        self.report(&steps, format!("expected 1 <= min <= max, found {min} and {max}"));
+                    }
+                    max.saturating_sub(u64::from(*minus_one))
+                }
+                Steps::Fraction { min, max, fraction_bits } => {
+                    if *min == 0 || min > max || !(1..=16).contains(fraction_bits) {
+                        self.report(&steps, "expected 1 <= min <= max and 1 to 16 fraction bits");
+                    }
+                    *max
+                }
+                Steps::List(taps) => {
+                    let codes: BTreeSet<u64> = taps.iter().map(|tap| tap.code).collect();
+                    if taps.is_empty() || taps.iter().any(|tap| tap.by == 0) {
+                        self.report(&steps, "expected at least one tap, each dividing by 1 or more");
+                    }
+                    if codes.len() != taps.len() {
+                        self.report(&steps, "expected a different code for each tap");
+                    }
+                    taps.iter().map(|tap| tap.code).max().unwrap_or(0)
+                }
+            };
+            self.value(&path, timer, &stage.slot, largest);
+        }
+        let counts = timer.block.dividers.iter().map(|stage| stage.steps.count());
+        let product = counts.fold(1_u64, u64::saturating_mul);
+        if timer.block.dividers.len() > 1 && product > MOST_PRODUCTS {
+            self.report(
+                path,
+                format!("expected at most {MOST_PRODUCTS} divisions of several dividers, found {product}"),
+            );
+        }
+    }
+
+    fn channels(&mut self, path: &Path, timer: &Timer) {
+        if timer.block.channels.is_empty() {
+            self.report(path, "expected at least one channel");
+        }
+        for channel in &timer.block.channels {
+            self.name(path, &channel.label);
+            for name in channel.compare.iter().chain(channel.roles.values()) {
+                if let Err(error) = timer.field(name) {
+                    self.report(path, format!("channel {}: {error}", channel.label));
+                }
+            }
+        }
+    }
+
+    pub(super) fn setups(
+        &mut self,
+        path: &Path,
+        timer: &Timer,
+        setup: &[SetupWrite],
+        channel_setup: &[ChannelWrite],
+    ) {
+        for (index, write) in setup.iter().enumerate() {
+            for value in std::iter::once(&write.value).chain(&write.also) {
+                self.value(&path.key("setup").index(index), timer, &write.slot, *value);
+            }
+        }
+        for (index, write) in channel_setup.iter().enumerate() {
+            for value in std::iter::once(&write.value).chain(&write.also) {
+                self.role(&path.key("channel_setup").index(index), timer, &write.role, *value);
+            }
+        }
+    }
+
+    /// Checks that a value's fields exist and hold it.
+    pub(super) fn value(&mut self, path: &Path, timer: &Timer, names: &[String], value: u64) {
+        match timer.slot(names) {
+            Err(error) => self.report(path, error.to_string()),
+            Ok(slot) if slot.0.is_empty() => self.report(path, "expected at least one register field"),
+            Ok(slot) if slot.width() > 64 => self.report(path, "expected at most 64 bits in all"),
+            Ok(slot) if value > slot.largest() => {
+                self.report(
+                    path,
+                    format!("{value} does not fit {}, which holds 0..{}", slot.name(), slot.largest()),
+                );
+            }
+            Ok(_) => {}
+        }
+    }
+
+    fn role(&mut self, path: &Path, timer: &Timer, role: &str, value: u64) {
+        for channel in &timer.block.channels {
+            match channel.roles.get(role) {
+                None => self.report(path, format!("channel {} has no role `{role}`", channel.label)),
+                Some(name) => self.value(path, timer, std::slice::from_ref(name), value),
+            }
+        }
+    }
+}

@@ -1,0 +1,170 @@
+//! Validation of a family file beyond its shape: what refers to what, what fits where, which laws contradict themselves.
+
+mod block;
+mod mode;
+mod path;
+
+use std::collections::BTreeSet;
+
+pub use self::path::{Path, Step};
+use super::{Block, Fact, Instance, Part, SCHEMA, Variation};
+use crate::quantity::Frequency;
+
+/// One thing wrong with a family file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Problem {
+    /// Where it stands.
+    pub path: Path,
+    /// What is wrong and what would be right.
+    pub message: String,
+}
+
+/// Everything wrong with a family file; nothing when it is sound.
+pub fn problems(part: &Part) -> Vec<Problem> {
+    let mut check = Check { part, found: Vec::new() };
+    check.part();
+    check.found
+}
+
+struct Check<'p> {
+    part: &'p Part,
+    found: Vec<Problem>,
+}
+
+impl Check<'_> {
+    /// Notes a problem once: instances of one block show its problems again.
+    fn report(&mut self, path: &Path, message: impl Into<String>) {
+        let problem = Problem { path: path.clone(), message: message.into() };
+        if !self.found.contains(&problem) {
+            self.found.push(problem);
+        }
+    }
+
+    fn part(&mut self) {
+        let (part, root) = (self.part, Path::default());
+        if part.schema != SCHEMA {
+            self.report(&root.key("schema"), format!("expected {SCHEMA}, found {}", part.schema));
+        }
+        self.name(&root.key("name"), &part.name);
+        for (index, source) in part.oscillators.iter().enumerate() {
+            let path = root.key("oscillators").index(index);
+            self.positive(&path.key("frequency"), source.frequency);
+            self.facts(&path, &source.facts, true);
+        }
+        for (name, clock) in &part.clocks {
+            let path = root.key("clocks").key(name);
+            self.positive(&path.key("default"), clock.default);
+            if clock.maximum < clock.default {
+                self.report(
+                    &path.key("maximum"),
+                    format!("expected at least the default, {}; found {}", clock.default, clock.maximum),
+                );
+            }
+            self.facts(&path, &clock.facts, true);
+        }
+        if part.timers.is_empty() {
+            self.report(&root, "expected at least one `[[timers]]`");
+        }
+        let mut names = BTreeSet::new();
+        for (index, instance) in part.timers.iter().enumerate() {
+            let path = root.key("timers").index(index);
+            if !names.insert(&instance.name) {
+                self.report(&path.key("name"), format!("there is a timer `{}` already", instance.name));
+            }
+            self.instance(&path, instance);
+        }
+        for (name, block) in &part.blocks {
+            let path = root.key("blocks").key(name);
+            self.facts(&path, &block.facts, true);
+            if !part.timers.iter().any(|timer| timer.block == *name) {
+                self.report(&path, format!("no timer is an instance of block `{name}`"));
+            }
+        }
+    }
+
+    fn name(&mut self, path: &Path, name: &str) {
+        let fits = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+        if name.is_empty() || !name.chars().all(fits) {
+            self.report(path, format!("expected lower-case letters, digits and hyphens, found `{name}`"));
+        }
+    }
+
+    fn positive(&mut self, path: &Path, frequency: Frequency) {
+        if frequency <= Frequency::ZERO {
+            self.report(path, format!("expected a frequency above nought, found {frequency}"));
+        }
+    }
+
+    fn facts(&mut self, path: &Path, facts: &[Fact], needed: bool) {
+        if needed && facts.is_empty() {
+            self.report(path, "expected at least one fact that says where this stands");
+        }
+        for (index, fact) in facts.iter().enumerate() {
+            if !self.part.documents.contains_key(&fact.document) {
+                let known = self.part.documents.keys().map(String::as_str).collect::<Vec<_>>().join(", ");
+                self.report(
+                    &path.key("facts").index(index).key("document"),
+                    format!("expected a key of [documents] ({known}), found `{}`", fact.document),
+                );
+            }
+        }
+    }
+
+    fn instance(&mut self, path: &Path, instance: &Instance) {
+        self.name(&path.key("name"), &instance.name);
+        self.facts(path, &instance.facts, false);
+        if !self.part.clocks.contains_key(&instance.clock) {
+            return self.report(
+                &path.key("clock"),
+                format!("expected a key of [clocks], found `{}`", instance.clock),
+            );
+        }
+        let Some(block) = self.part.blocks.get(&instance.block) else {
+            return self.report(
+                &path.key("block"),
+                format!("expected a key of [blocks], found `{}`", instance.block),
+            );
+        };
+        self.variation(&path.key("with"), &instance.with, block);
+        let choices = block.base.iter().flat_map(|choice| &choice.choices);
+        for (index, option) in choices.clone().enumerate() {
+            let place = Path::default().key("blocks").key(&instance.block).key("base").key("choices");
+            self.variation(&place.index(index).key("with"), &option.with, block);
+        }
+        for (index, name) in instance.bases.iter().enumerate() {
+            if !choices.clone().any(|option| option.name == *name) {
+                let message = format!("the block has no base counter `{name}`");
+                self.report(&path.key("bases").index(index), message);
+            }
+        }
+        match self.part.views(instance) {
+            Ok(views) => {
+                for timer in &views {
+                    self.timer(path, &instance.block, timer);
+                }
+            }
+            Err(error) => self.report(path, error.to_string()),
+        }
+    }
+
+    /// Checks that what a variation keeps is there.
+    fn variation(&mut self, path: &Path, with: &Variation, block: &Block) {
+        let modes: Vec<&String> = block.modes.iter().map(|mode| &mode.name).collect();
+        let channels = block.channels.iter().map(|channel| &channel.label).collect();
+        for (key, known, kept) in [("modes", modes, &with.modes), ("channels", channels, &with.channels)] {
+            for (index, name) in kept.iter().enumerate().filter(|(_, name)| !known.contains(name)) {
+                self.report(
+                    &path.key(key).index(index),
+                    format!("the block has no `{name}` among its {key}"),
+                );
+            }
+        }
+    }
+}
+
+/// Where a mode stands in the file: an instance may have fewer modes than its block, so its own positions differ.
+pub(crate) fn mode_path(part: &Part, block: &str, mode: &str) -> Path {
+    let modes = part.blocks.get(block).map(|block| block.modes.as_slice()).unwrap_or_default();
+    let position = modes.iter().position(|other| other.name == mode).unwrap_or_default();
+    Path::default().key("blocks").key(block).key("modes").index(position)
+}

@@ -1,0 +1,150 @@
+//! What a family file says: one [`Part`], its timers, and the laws their counters follow.
+//!
+//! The types here are the file's own schema (`docs/part-files.md` describes it for authors). A [`Timer`] is one instance
+//! of the file's blocks with its names filled in; every computation starts from one.
+
+mod block;
+pub mod check;
+mod fact;
+pub(crate) mod law;
+mod point;
+mod register;
+mod timer;
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+pub use self::block::{
+    BaseChoice, BaseOption, Block, Channel, ChannelWrite, DividerStage, Mode, Polarity, SetupWrite, Steps,
+    Tap, TopSource, Updates,
+};
+pub use self::fact::{Concern, Fact, Trust};
+pub use self::law::{
+    Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
+};
+pub use self::point::ComparePoint;
+pub use self::register::{Bits, Field, Register, Slot};
+pub use self::timer::{Base, Timer};
+use crate::quantity::Frequency;
+
+/// The version of the file schema that this crate reads.
+pub const SCHEMA: u32 = 1;
+
+/// One family file.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Part {
+    /// [`SCHEMA`].
+    pub schema: u32,
+    /// Lower-case silicon designation, as `--on` takes it.
+    pub name: String,
+    /// The designation as the maker writes it, with the members it stands for.
+    pub title: String,
+    /// The documents that facts refer to, by short key.
+    pub documents: BTreeMap<String, String>,
+    /// The frequency sources of the part.
+    pub oscillators: Vec<Oscillator>,
+    /// The clocks that reach timers, by name.
+    pub clocks: BTreeMap<String, ClockInput>,
+    /// The timers, in the order of the reference manual.
+    pub timers: Vec<Instance>,
+    /// What several timers have in common, by name.
+    pub blocks: BTreeMap<String, Block>,
+}
+
+/// A frequency source.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Oscillator {
+    /// The silicon's name for it.
+    pub name: String,
+    /// Nominal frequency.
+    pub frequency: Frequency,
+    /// Where that stands.
+    pub facts: Vec<Fact>,
+}
+
+/// A clock that reaches the dividers of one or more timers. Timers that name the same one share it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ClockInput {
+    /// What the reference manual calls it.
+    pub title: String,
+    /// Its frequency after reset.
+    pub default: Frequency,
+    /// Its highest legal frequency.
+    pub maximum: Frequency,
+    /// Where that stands.
+    pub facts: Vec<Fact>,
+}
+
+/// One timer: a block, and what is special about this instance of it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Instance {
+    /// Lower-case name, as `--on` takes it.
+    pub name: String,
+    /// The block it is an instance of.
+    pub block: String,
+    /// The clock that reaches it.
+    pub clock: String,
+    /// What the device header puts before this instance's register names, for example `TIM3_`.
+    #[serde(default)]
+    pub prefix: String,
+    /// The base counters that it can choose; empty for all of the block's.
+    #[serde(default)]
+    pub bases: Vec<String>,
+    /// What it has differently from the block.
+    #[serde(default)]
+    pub with: Variation,
+    /// Where that stands.
+    #[serde(default)]
+    pub facts: Vec<Fact>,
+}
+
+/// What one instance, or one choice of base counter, has differently from its block.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Variation {
+    /// Replacements for `{key}` in the block's names.
+    #[serde(default)]
+    pub vars: BTreeMap<String, String>,
+    /// Registers besides the block's, or of another width.
+    #[serde(default)]
+    pub registers: BTreeMap<String, Register>,
+    /// The dividers, where they differ from the block's.
+    #[serde(default)]
+    pub dividers: Vec<DividerStage>,
+    /// The counter's width where it differs from the block's, in bits.
+    #[serde(default)]
+    pub counter_bits: Option<u32>,
+    /// The channels that exist here; empty for all of the block's.
+    #[serde(default)]
+    pub channels: Vec<String>,
+    /// The modes that exist here; empty for all of the block's.
+    #[serde(default)]
+    pub modes: Vec<String>,
+    /// Whether the outputs cannot be inverted here although the block's can; every code then means active high.
+    #[serde(default)]
+    pub fixed_polarity: bool,
+    /// Writes that are needed only here.
+    #[serde(default)]
+    pub setup: Vec<SetupWrite>,
+}
+
+impl Part {
+    /// Every statement behind the part, block by block.
+    pub fn facts(&self) -> impl Iterator<Item = &Fact> {
+        let sources = self.oscillators.iter().flat_map(|source| &source.facts);
+        let clocks = self.clocks.values().flat_map(|clock| &clock.facts);
+        let timers = self.timers.iter().flat_map(|timer| {
+            timer.facts.iter().chain(timer.with.dividers.iter().flat_map(|stage| &stage.facts))
+        });
+        let blocks = self.blocks.values().flat_map(|block| {
+            let dividers = block.dividers.iter().flat_map(|stage| &stage.facts);
+            block.facts.iter().chain(dividers).chain(block.modes.iter().flat_map(|mode| &mode.facts))
+        });
+        sources.chain(clocks).chain(timers).chain(blocks)
+    }
+}

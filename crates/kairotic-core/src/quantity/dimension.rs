@@ -1,0 +1,79 @@
+//! The dimensions that a quantity can have, and the units each is written in.
+
+/// A unit: its symbol and what one of it is worth, as a fraction of the dimension's base unit.
+#[derive(Debug, Clone, Copy)]
+pub struct Unit {
+    /// As it is typed and printed.
+    pub symbol: &'static str,
+    /// Numerator of its worth in base units.
+    pub numerator: i64,
+    /// Denominator of its worth in base units.
+    pub denominator: i64,
+}
+
+const fn unit(symbol: &'static str, numerator: i64, denominator: i64) -> Unit {
+    Unit { symbol, numerator, denominator }
+}
+
+/// What kind of thing a [`Quantity`](super::Quantity) measures.
+pub trait Dimension {
+    /// The trade's word for it, as messages use it.
+    const NAME: &'static str;
+    /// The units that output chooses from, largest first.
+    const UNITS: &'static [Unit];
+    /// Further spellings that input accepts.
+    const ALIASES: &'static [Unit] = &[];
+}
+
+/// Events a second; the base unit is the hertz.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum FrequencyDimension {}
+
+impl Dimension for FrequencyDimension {
+    const NAME: &'static str = "frequency";
+    const UNITS: &'static [Unit] = &[
+        unit("GHz", 1_000_000_000, 1),
+        unit("MHz", 1_000_000, 1),
+        unit("kHz", 1_000, 1),
+        unit("Hz", 1, 1),
+        unit("mHz", 1, 1_000),
+        unit("uHz", 1, 1_000_000),
+    ];
+    const ALIASES: &'static [Unit] = &[unit("µHz", 1, 1_000_000), unit("μHz", 1, 1_000_000)];
+}
+
+/// Time; the base unit is the second.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum TimeDimension {}
+
+impl Dimension for TimeDimension {
+    const NAME: &'static str = "time";
+    const UNITS: &'static [Unit] = &[
+        unit("s", 1, 1),
+        unit("ms", 1, 1_000),
+        unit("us", 1, 1_000_000),
+        unit("ns", 1, 1_000_000_000),
+        unit("ps", 1, 1_000_000_000_000),
+    ];
+    // The micro sign and the Greek letter look alike and are both on keyboards.
+    const ALIASES: &'static [Unit] = &[unit("µs", 1, 1_000_000), unit("μs", 1, 1_000_000)];
+}
+
+/// A share of the period that the output is active; the base unit is the whole (1 = 100 %).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum DutyDimension {}
+
+impl Dimension for DutyDimension {
+    const NAME: &'static str = "duty";
+    const UNITS: &'static [Unit] = &[unit("%", 1, 100)];
+}
+
+/// A relative deviation; the base unit is the whole (1 = 1 000 000 ppm).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum DeviationDimension {}
+
+impl Dimension for DeviationDimension {
+    const NAME: &'static str = "relative deviation";
+    const UNITS: &'static [Unit] =
+        &[unit("%", 1, 100), unit("ppm", 1, 1_000_000), unit("ppb", 1, 1_000_000_000)];
+}

@@ -1,0 +1,164 @@
+//! Exact numbers with a dimension: read from text, checked in every operation, shown as text.
+
+pub mod dimension;
+pub mod parse;
+mod rational;
+pub mod show;
+#[cfg(test)]
+mod tests;
+
+use std::fmt;
+use std::marker::PhantomData;
+use std::str::FromStr;
+
+use serde::{Deserialize, Serialize};
+
+pub use self::dimension::{DeviationDimension, Dimension, DutyDimension, FrequencyDimension, TimeDimension};
+pub use self::rational::Rational;
+use crate::error::{Error, Result};
+
+/// Events a second, in hertz.
+pub type Frequency = Quantity<FrequencyDimension>;
+/// Time, in seconds.
+pub type Time = Quantity<TimeDimension>;
+/// The active share of a period, 0 to 1.
+pub type Duty = Quantity<DutyDimension>;
+/// A relative deviation: 1 ppm is a millionth.
+pub type Deviation = Quantity<DeviationDimension>;
+
+/// An exact number of a dimension's base unit.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String", bound = "D: Dimension + Clone")]
+pub struct Quantity<D> {
+    value: Rational,
+    dimension: PhantomData<D>,
+}
+
+impl<D: Dimension> Quantity<D> {
+    /// Nothing of it.
+    pub const ZERO: Self = Self::new(Rational::ZERO);
+
+    /// So many base units: hertz, seconds, wholes.
+    pub const fn new(value: Rational) -> Self {
+        Self { value, dimension: PhantomData }
+    }
+
+    /// The number of base units.
+    pub fn value(self) -> Rational {
+        self.value
+    }
+
+    /// The shortest exact text; reading it back gives the same quantity.
+    pub fn exact(self) -> String {
+        show::exact::<D>(self.value)
+    }
+
+    /// Text to a number of significant digits.
+    pub fn rounded(self, digits: usize) -> String {
+        show::rounded::<D>(self.value, digits)
+    }
+
+    /// This quantity, or an error where it is nought or less.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`] with the dimension's name.
+    pub fn positive(self) -> Result<Self> {
+        if self.value.is_positive() {
+            Ok(self)
+        } else {
+            Err(Error::NotPositive { quantity: D::NAME, value: self.exact() })
+        }
+    }
+}
+
+impl Frequency {
+    /// The period of this frequency, or the frequency of this period's reciprocal.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`] for a frequency of nought.
+    pub fn period(self) -> Result<Time> {
+        reciprocal(self.positive()?.value, "period").map(Time::new)
+    }
+}
+
+impl Time {
+    /// The frequency whose period this is.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`] for a time of nought.
+    pub fn frequency(self) -> Result<Frequency> {
+        reciprocal(self.positive()?.value, "frequency").map(Frequency::new)
+    }
+}
+
+fn reciprocal(value: Rational, quantity: &'static str) -> Result<Rational> {
+    Rational::ONE.over(value).or_overflow(quantity)
+}
+
+impl<D: Dimension> FromStr for Quantity<D> {
+    type Err = Error;
+
+    fn from_str(text: &str) -> Result<Self> {
+        parse::quantity(text)
+    }
+}
+
+impl<D: Dimension> TryFrom<String> for Quantity<D> {
+    type Error = Error;
+
+    fn try_from(text: String) -> Result<Self> {
+        text.parse()
+    }
+}
+
+impl<D: Dimension> From<Quantity<D>> for String {
+    fn from(quantity: Quantity<D>) -> Self {
+        quantity.exact()
+    }
+}
+
+/// The exact text.
+impl<D: Dimension> fmt::Display for Quantity<D> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&show::exact::<D>(self.value))
+    }
+}
+
+impl<D: Dimension> fmt::Debug for Quantity<D> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&show::exact::<D>(self.value))
+    }
+}
+
+/// Two quantities with everything between them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Range<Q> {
+    /// The end that was written first.
+    pub low: Q,
+    /// The end that was written last.
+    pub high: Q,
+}
+
+/// A quantity that may deviate both ways by a relative amount.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Tolerance<Q> {
+    /// The value without deviation.
+    pub nominal: Q,
+    /// How far it may be off, either way; nought where nothing was said.
+    pub deviation: Deviation,
+}
+
+/// Gives a checked operation's `None` the name of the quantity that did not fit.
+pub trait OrOverflow<T> {
+    /// The value, or [`Error::Overflow`] naming `quantity`.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    fn or_overflow(self, quantity: &'static str) -> Result<T>;
+}
+
+impl<T> OrOverflow<T> for Option<T> {
+    fn or_overflow(self, quantity: &'static str) -> Result<T> {
+        self.ok_or(Error::Overflow { quantity })
+    }
+}

@@ -1,0 +1,154 @@
+//! Exact rational numbers whose every operation is checked.
+
+use std::fmt;
+
+use num_rational::Ratio;
+use num_traits::{CheckedAdd, CheckedDiv, CheckedMul, CheckedSub, Signed, Zero};
+
+/// An exact fraction of two 128-bit integers, always reduced, denominator positive.
+///
+/// There are no operators: each operation answers `None` when the result does not fit, so that nothing can wrap.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Rational(Ratio<i128>);
+
+impl Rational {
+    /// Nought.
+    pub const ZERO: Self = Self(Ratio::new_raw(0, 1));
+    /// One.
+    pub const ONE: Self = Self(Ratio::new_raw(1, 1));
+
+    /// The fraction `numerator / denominator`, or `None` for a denominator of nought or a number that does not fit.
+    pub fn new(numerator: i128, denominator: i128) -> Option<Self> {
+        // The smallest i128 has no positive counterpart, and reducing by it would overflow.
+        if denominator == 0 || numerator == i128::MIN || denominator == i128::MIN {
+            return None;
+        }
+        Some(Self(Ratio::new(numerator, denominator)))
+    }
+
+    /// The whole number `n`.
+    pub const fn whole(n: i64) -> Self {
+        Self(Ratio::new_raw(n as i128, 1))
+    }
+
+    /// The numerator of the reduced fraction; it carries the sign.
+    pub fn numerator(self) -> i128 {
+        *self.0.numer()
+    }
+
+    /// The denominator of the reduced fraction, at least 1.
+    pub fn denominator(self) -> i128 {
+        *self.0.denom()
+    }
+
+    /// `self + other`.
+    pub fn plus(self, other: Self) -> Option<Self> {
+        Self::representable(self.0.checked_add(&other.0))
+    }
+
+    /// `self - other`.
+    pub fn minus(self, other: Self) -> Option<Self> {
+        Self::representable(self.0.checked_sub(&other.0))
+    }
+
+    /// `self * other`.
+    pub fn times(self, other: Self) -> Option<Self> {
+        Self::representable(self.0.checked_mul(&other.0))
+    }
+
+    /// `self / other`; `None` for a divisor of nought too.
+    pub fn over(self, other: Self) -> Option<Self> {
+        if other.is_zero() {
+            return None;
+        }
+        Self::representable(self.0.checked_div(&other.0))
+    }
+
+    /// The distance from nought.
+    pub fn magnitude(self) -> Self {
+        Self(self.0.abs())
+    }
+
+    /// Whether this is nought.
+    pub fn is_zero(self) -> bool {
+        self.0.is_zero()
+    }
+
+    /// Whether this is above nought.
+    pub fn is_positive(self) -> bool {
+        self.0.is_positive()
+    }
+
+    /// Whether the denominator is 1.
+    pub fn is_whole(self) -> bool {
+        self.0.is_integer()
+    }
+
+    /// The largest whole number that is not above this one.
+    pub fn floor(self) -> i128 {
+        self.numerator().div_euclid(self.denominator())
+    }
+
+    /// The nearest floating-point number, for display, statistics and logarithms only.
+    pub fn approx(self) -> f64 {
+        self.numerator() as f64 / self.denominator() as f64
+    }
+
+    fn representable(result: Option<Ratio<i128>>) -> Option<Self> {
+        result.filter(|r| *r.numer() != i128::MIN && *r.denom() != i128::MIN).map(Self)
+    }
+}
+
+impl From<u32> for Rational {
+    fn from(n: u32) -> Self {
+        Self(Ratio::new_raw(i128::from(n), 1))
+    }
+}
+
+impl From<u64> for Rational {
+    fn from(n: u64) -> Self {
+        Self(Ratio::new_raw(i128::from(n), 1))
+    }
+}
+
+/// `p/q`, or `p` for a whole number: the form that machine-readable outputs use.
+impl fmt::Display for Rational {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(&self.0, f)
+    }
+}
+
+impl fmt::Debug for Rational {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(self, f)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn results_that_do_not_fit_are_none() {
+        let huge = Rational::new(i128::MAX, 1).unwrap();
+        assert_eq!(huge.plus(Rational::ONE), None);
+        assert_eq!(huge.times(Rational::whole(2)), None);
+        assert_eq!(huge.times(Rational::whole(-1)).unwrap().minus(Rational::whole(2)), None);
+        assert_eq!(Rational::ONE.over(huge).unwrap().over(huge), None);
+        assert_eq!(Rational::ONE.over(Rational::ZERO), None);
+        assert_eq!(Rational::new(i128::MIN, -1), None);
+        assert_eq!(Rational::new(1, 0), None);
+    }
+
+    #[test]
+    fn the_smallest_integer_is_never_a_result() {
+        let low = Rational::new(-i128::MAX, 1).unwrap();
+        assert_eq!(low.minus(Rational::ONE), None);
+    }
+
+    #[test]
+    fn floor_goes_down_for_negative_numbers() {
+        assert_eq!(Rational::new(-7, 2).unwrap().floor(), -4);
+        assert_eq!(Rational::new(7, 2).unwrap().floor(), 3);
+    }
+}

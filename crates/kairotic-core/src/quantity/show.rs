@@ -1,0 +1,96 @@
+//! From an exact quantity to text: exactly, or to a number of digits.
+
+use super::Rational;
+use super::dimension::{Dimension, Unit};
+
+/// Decimal places beyond which an exact decimal is harder to read than its fraction.
+const LONGEST_EXACT_FRACTION: u32 = 12;
+
+/// The shortest exact text, for example `25 kHz`, `1.5 ms` or `800/7 Hz`. Reading it back gives the same number.
+pub fn exact<D: Dimension>(value: Rational) -> String {
+    let unit = fitting_unit(value, D::UNITS);
+    match in_unit(value, unit).and_then(|scaled| decimal(scaled, LONGEST_EXACT_FRACTION)) {
+        Some(text) => format!("{text} {}", unit.symbol),
+        None => fraction::<D>(value),
+    }
+}
+
+/// The value to `digits` significant digits, for example `48.78 Hz`; exact digits are never padded with noughts.
+pub fn rounded<D: Dimension>(value: Rational, digits: usize) -> String {
+    let unit = fitting_unit(value, D::UNITS);
+    let worth = unit.numerator as f64 / unit.denominator as f64;
+    format!("{} {}", significant(value.approx() / worth, digits), unit.symbol)
+}
+
+/// A bare number to `digits` significant digits, without trailing noughts after the point.
+pub fn significant(value: f64, digits: usize) -> String {
+    if value == 0.0 || !value.is_finite() {
+        return if value == 0.0 { "0".to_owned() } else { value.to_string() };
+    }
+    let magnitude = value.abs().log10().floor() as i64;
+    let places = usize::try_from(digits as i64 - 1 - magnitude).unwrap_or(0);
+    let text = format!("{value:.places$}");
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+}
+
+/// The number of digits that say a terminating decimal exactly, noughts at its two ends not counted; `None` where the
+/// decimal does not terminate or is out of reach.
+pub fn significant_digits(value: Rational) -> Option<usize> {
+    let (mantissa, _) = terminating(value, 36)?;
+    let digits = mantissa.unsigned_abs().to_string();
+    Some(digits.trim_end_matches('0').len().max(1))
+}
+
+/// The exact decimal with at most `places` digits after the point, if there is one.
+pub fn decimal(value: Rational, places: u32) -> Option<String> {
+    let (mantissa, places) = terminating(value, places)?;
+    let sign = if mantissa < 0 { "-" } else { "" };
+    let digits = format!("{:0>width$}", mantissa.unsigned_abs(), width = places as usize + 1);
+    let (whole, fraction) = digits.split_at_checked(digits.len() - places as usize)?;
+    Some(if fraction.is_empty() { format!("{sign}{whole}") } else { format!("{sign}{whole}.{fraction}") })
+}
+
+/// `value = mantissa / 10^places` with the fewest places, at most `limit`.
+fn terminating(value: Rational, limit: u32) -> Option<(i128, u32)> {
+    let (mut twos, mut fives, mut rest) = (0_u32, 0_u32, value.denominator());
+    while rest % 2 == 0 {
+        (rest, twos) = (rest / 2, twos + 1);
+    }
+    while rest % 5 == 0 {
+        (rest, fives) = (rest / 5, fives + 1);
+    }
+    let places = twos.max(fives);
+    if rest != 1 || places > limit {
+        return None;
+    }
+    let scale = 10_i128.checked_pow(places)?;
+    let mantissa = value.numerator().checked_mul(scale / value.denominator())?;
+    Some((mantissa, places))
+}
+
+fn fraction<D: Dimension>(value: Rational) -> String {
+    // The smallest unit that still gives an integer numerator keeps the fraction readable; the base unit always works.
+    let base = D::UNITS.iter().find(|unit| unit.numerator == 1 && unit.denominator == 1);
+    match base.or(D::UNITS.first()).and_then(|unit| Some((in_unit(value, *unit)?, unit.symbol))) {
+        Some((scaled, symbol)) => format!("{scaled} {symbol}"),
+        None => format!("{value}"),
+    }
+}
+
+fn in_unit(value: Rational, unit: Unit) -> Option<Rational> {
+    value.times(Rational::new(unit.denominator.into(), unit.numerator.into())?)
+}
+
+/// The largest unit of which `value` holds at least one; nought takes the base unit, smaller values the smallest unit.
+fn fitting_unit(value: Rational, units: &[Unit]) -> Unit {
+    let one = Unit { symbol: "", numerator: 1, denominator: 1 };
+    let largest = units.first().copied().unwrap_or(one);
+    if value.is_zero() {
+        return units.iter().copied().find(|unit| unit.numerator == 1).unwrap_or(largest);
+    }
+    let size = value.magnitude();
+    let fits = |unit: &&Unit| {
+        Rational::new(unit.numerator.into(), unit.denominator.into()).is_some_and(|worth| size >= worth)
+    };
+    units.iter().find(fits).or(units.last()).copied().unwrap_or(one)
+}

@@ -1,0 +1,158 @@
+//! From a wanted active time to a compare value, in whole numbers.
+
+use super::target::Active;
+use crate::error::Result;
+use crate::part::LinearLaw;
+use crate::quantity::{OrOverflow, Rational};
+
+/// A wanted active time as the search uses it: a fraction of source clocks, or of the period.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Wanted {
+    /// So many source clocks.
+    Clocks { numerator: i128, denominator: i128 },
+    /// Such a share of the period.
+    Share { numerator: i128, denominator: i128 },
+}
+
+/// One division and one top: what a compare value is measured in.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Ruler {
+    /// The division in units of `1 / 2^fraction_bits`.
+    pub(super) scaled: u64,
+    /// Bits after the division's point.
+    pub(super) fraction_bits: u32,
+    /// The top.
+    pub(super) top: u64,
+    /// Ticks in a period.
+    pub(super) ticks: u64,
+}
+
+/// The compare value nearest to a wanted active time.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Nearest {
+    /// The compare value.
+    pub(super) compare: u64,
+    /// Numerator of the distance from what is wanted, in source clocks.
+    pub(super) error: u128,
+    /// Its denominator.
+    pub(super) error_scale: u128,
+    /// Whether what is wanted is met, in a whole number of source clocks.
+    pub(super) exact: bool,
+}
+
+impl Wanted {
+    /// What `active` means for a counter with this source clock.
+    pub(super) fn of(active: Active, clock: Rational) -> Result<Self> {
+        Ok(match active {
+            Active::Duty(duty) => {
+                Self::Share { numerator: duty.value().numerator(), denominator: duty.value().denominator() }
+            }
+            Active::Pulse(pulse) => {
+                let clocks = pulse.value().times(clock).or_overflow("pulse in source clocks")?;
+                Self::Clocks { numerator: clocks.numerator(), denominator: clocks.denominator() }
+            }
+        })
+    }
+
+    /// The wanted active time in compare steps, as a fraction.
+    fn sub_ticks(self, law: &LinearLaw, ruler: Ruler) -> Option<(i128, i128)> {
+        let per_tick = i128::from(law.per_tick);
+        match self {
+            Self::Clocks { numerator, denominator } => Some((
+                numerator.checked_mul(per_tick)?.checked_mul(1 << ruler.fraction_bits)?,
+                denominator.checked_mul(ruler.scaled.into())?,
+            )),
+            Self::Share { numerator, denominator } => {
+                Some((numerator.checked_mul(per_tick)?.checked_mul(ruler.ticks.into())?, denominator))
+            }
+        }
+    }
+}
+
+/// The compare value whose active time is nearest to `wanted`; halves go to the shorter pulse. `None` on overflow.
+pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted) -> Option<Nearest> {
+    let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
+    let gain = i128::from(law.gain);
+    let rest = law.sub_ticks(ruler.top, 0);
+    let (low, high) = legal(law, limit, ruler);
+    let below =
+        floor_over(numerator.checked_sub(rest.checked_mul(denominator)?)?, gain.checked_mul(denominator)?);
+    let mut best: Option<(i128, i128, i128)> = None;
+    for compare in [below.clamp(low, high), (below + 1).clamp(low, high)] {
+        let active = rest + gain * compare;
+        let distance = active.checked_mul(denominator)?.checked_sub(numerator)?.abs();
+        if best.is_none_or(|(least, shortest, _)| (distance, active) < (least, shortest)) {
+            best = Some((distance, active, compare));
+        }
+    }
+    let (distance, active, compare) = best?;
+    let scaled = i128::from(ruler.scaled);
+    let clock = i128::from(law.per_tick) << ruler.fraction_bits;
+    let whole = active.checked_mul(scaled)? % clock == 0;
+    let steady = match wanted {
+        Wanted::Clocks { .. } => true,
+        Wanted::Share { .. } => is_whole(ruler),
+    };
+    Some(Nearest {
+        compare: u64::try_from(compare).ok()?,
+        error: distance.checked_mul(scaled)?.unsigned_abs(),
+        error_scale: denominator.checked_mul(clock)?.unsigned_abs(),
+        exact: distance == 0 && whole && steady,
+    })
+}
+
+/// How many compare values give active times between `low` and `high`, less one. `None` on overflow.
+pub(super) fn span_steps(
+    law: &LinearLaw,
+    limit: u64,
+    ruler: Ruler,
+    low: Wanted,
+    high: Wanted,
+) -> Option<u64> {
+    let gain = i128::from(law.gain);
+    let rest = law.sub_ticks(ruler.top, 0);
+    let compare = |wanted: Wanted| -> Option<(i128, i128)> {
+        let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
+        Some((numerator.checked_sub(rest.checked_mul(denominator)?)?, gain.checked_mul(denominator)?))
+    };
+    let (low, high) = if gain > 0 { (low, high) } else { (high, low) };
+    let (first, last) = (compare(low)?, compare(high)?);
+    let (least, most) = legal(law, limit, ruler);
+    let first = (-floor_over(-first.0, first.1)).max(least);
+    let last = floor_over(last.0, last.1).min(most);
+    Some(u64::try_from(last - first).unwrap_or(0))
+}
+
+/// No division further on gives more steps than this, in the span if there is one. `None` on overflow.
+pub(super) fn most_steps(law: &LinearLaw, ruler: Ruler, span: Option<(Wanted, Wanted)>) -> Option<u64> {
+    let gain = i128::from(law.gain.unsigned_abs());
+    let steps = match span {
+        None => i128::from(ruler.ticks).checked_mul(law.per_tick.into())? / gain,
+        Some((low, high)) => {
+            let (low, high) = (low.sub_ticks(law, ruler)?, high.sub_ticks(law, ruler)?);
+            let length = high.0.checked_mul(low.1)?.checked_sub(low.0.checked_mul(high.1)?)?;
+            length / low.1.checked_mul(high.1)?.checked_mul(gain)?
+        }
+    };
+    u64::try_from(steps).ok()
+}
+
+/// Whether the period is a whole number of source clocks.
+pub(super) fn is_whole(ruler: Ruler) -> bool {
+    (u128::from(ruler.ticks) * u128::from(ruler.scaled)).is_multiple_of(1 << ruler.fraction_bits)
+}
+
+/// The lowest and highest compare value for which the law holds and the register has room.
+pub(super) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
+    let gain = i128::from(law.gain);
+    let rest = law.sub_ticks(ruler.top, 0);
+    let whole = i128::from(ruler.ticks) * i128::from(law.per_tick);
+    let (start, end) = if gain > 0 { (-rest, whole - rest) } else { (whole - rest, -rest) };
+    let low = (-floor_over(-start, gain)).max(0);
+    (low, floor_over(end, gain).min(limit.into()).max(low))
+}
+
+/// `numerator / denominator`, rounded down; the denominator may be negative.
+fn floor_over(numerator: i128, denominator: i128) -> i128 {
+    if denominator < 0 { (-numerator).div_euclid(-denominator) } else { numerator.div_euclid(denominator) }
+}

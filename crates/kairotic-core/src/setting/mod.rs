@@ -1,0 +1,34 @@
+//! Settings: the search for register values that make a wanted signal, and the way back from values to a signal.
+
+mod active;
+mod decode;
+mod derive;
+mod divider;
+mod findings;
+mod off_by_one;
+mod rank;
+mod reach;
+mod read;
+mod realise;
+mod search;
+mod target;
+mod time_base;
+mod timing;
+mod view;
+mod working;
+mod write;
+
+#[cfg(test)]
+mod tests;
+
+pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
+pub use self::derive::{Choice, Derivation, DeriveRequest, Fit, FitOf, SpanFit, derive};
+pub use self::rank::Prefer;
+pub use self::reach::{Reach, Unreachable};
+pub use self::read::{Assignment, Registers};
+pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, Setting};
+pub use self::target::{Active, Aim, Ask, Level, Span, Target};
+pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
+pub use self::timing::{ClockError, Jitter};
+pub use self::working::Line;
+pub use self::write::{FieldWrite, mixed};

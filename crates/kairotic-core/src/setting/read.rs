@@ -1,0 +1,161 @@
+//! Register values as they stand in somebody's code, and what the fields in them hold.
+
+use std::collections::BTreeMap;
+use std::str::FromStr;
+
+use crate::error::{Error, Result};
+use crate::part::{Field, Slot, Timer};
+
+/// One `NAME=VALUE`.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Assignment {
+    /// A register, `REGISTER.FIELD`, or a field's short name where only one register has it.
+    pub name: String,
+    /// The value.
+    pub value: u64,
+}
+
+impl FromStr for Assignment {
+    type Err = Error;
+
+    fn from_str(text: &str) -> Result<Self> {
+        let wrong = || Error::Assignment { text: text.chars().take(60).collect() };
+        let (name, value) = text.split_once('=').ok_or_else(wrong)?;
+        let digits = value.trim().replace('_', "");
+        let parsed = if let Some(hex) = digits.strip_prefix("0x").or(digits.strip_prefix("0X")) {
+            u64::from_str_radix(hex, 16)
+        } else if let Some(binary) = digits.strip_prefix("0b").or(digits.strip_prefix("0B")) {
+            u64::from_str_radix(binary, 2)
+        } else {
+            digits.parse()
+        };
+        let name = name.trim();
+        // A sign would be taken for part of the number.
+        if name.is_empty() || digits.contains(['+', '-']) {
+            return Err(wrong());
+        }
+        Ok(Self { name: name.to_owned(), value: parsed.map_err(|_| wrong())? })
+    }
+}
+
+/// The values of a timer's fields, as far as they are known.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Registers {
+    /// By register and field; a register without fields has an empty field name.
+    values: BTreeMap<(String, String), u64>,
+}
+
+impl Registers {
+    /// What `assignments` say about the fields of `timer`. A whole register is taken apart.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`], [`Error::RegisterRange`] and [`Error::RegisterTwice`].
+    pub fn of(timer: &Timer, assignments: &[Assignment]) -> Result<Self> {
+        let mut registers = Self::default();
+        for assignment in assignments {
+            for (field, value) in resolve(timer, assignment)? {
+                registers.put(field, value)?;
+            }
+        }
+        Ok(registers)
+    }
+
+    fn put(&mut self, field: Field, value: u64) -> Result<()> {
+        let name = field.name();
+        let key = (field.register, field.field.unwrap_or_default());
+        match self.values.insert(key, value) {
+            Some(first) if first != value => Err(Error::RegisterTwice { name, first, second: value }),
+            _ => Ok(()),
+        }
+    }
+
+    /// The value of a field, if it was given.
+    pub fn value(&self, field: &Field) -> Option<u64> {
+        self.values.get(&(field.register.clone(), field.field.clone().unwrap_or_default())).copied()
+    }
+
+    /// The number in a slot, if all its fields were given.
+    pub fn number(&self, slot: &Slot) -> Option<u64> {
+        slot.join(|field| self.value(field))
+    }
+
+    /// Whether any field of a slot was given.
+    pub fn touches(&self, slot: &Slot) -> bool {
+        slot.0.iter().any(|field| self.value(field).is_some())
+    }
+
+    /// Whether `value` contradicts what was given for a slot; fields not given contradict nothing.
+    pub fn contradicts(&self, slot: &Slot, value: u64) -> bool {
+        slot.split(value)
+            .into_iter()
+            .any(|(field, part)| self.value(field).is_some_and(|given| given != part))
+    }
+}
+
+/// The fields that an assignment gives values to.
+fn resolve(timer: &Timer, assignment: &Assignment) -> Result<Vec<(Field, u64)>> {
+    let Assignment { name, value } = assignment;
+    let prefix = timer.prefix.to_lowercase();
+    let wanted = name.to_lowercase();
+    let short = wanted.strip_prefix(&prefix).filter(|_| !prefix.is_empty());
+    let every: Vec<String> = names(timer);
+    let found = every.iter().find(|known| {
+        let known = known.to_lowercase();
+        known == wanted || Some(known.as_str()) == short
+    });
+    let by_field: Vec<&String> = every
+        .iter()
+        .filter(|known| {
+            known.split_once('.').is_some_and(|(_, field)| {
+                let field = field.to_lowercase();
+                field == wanted || Some(field.as_str()) == short
+            })
+        })
+        .collect();
+    let target = match (found, by_field.as_slice()) {
+        (Some(found), _) => found,
+        (None, [only]) => *only,
+        (None, []) => {
+            return Err(Error::unknown("register", name, &timer.path(), every.iter().map(String::as_str)));
+        }
+        (None, several) => {
+            let nearest = several.iter().map(|name| (*name).clone()).collect();
+            return Err(Error::UnknownName {
+                kind: "single register field",
+                name: name.clone(),
+                place: timer.path(),
+                known: every.clone(),
+                nearest,
+            });
+        }
+    };
+    let whole = timer.field(target)?;
+    if *value > whole.largest() {
+        return Err(Error::RegisterRange { name: whole.name(), value: *value, max: whole.largest() });
+    }
+    let fields = timer.block.registers.get(target).map(|register| &register.fields);
+    Ok(match fields.filter(|fields| !fields.is_empty()) {
+        None => vec![(whole, *value)],
+        Some(fields) => fields
+            .keys()
+            .map(|field| {
+                let field = timer.field(&format!("{target}.{field}"))?;
+                let part = (value >> field.low) & field.largest();
+                Ok((field, part))
+            })
+            .collect::<Result<Vec<_>>>()?,
+    })
+}
+
+/// Every name that can be assigned to: registers and their fields.
+fn names(timer: &Timer) -> Vec<String> {
+    timer
+        .block
+        .registers
+        .iter()
+        .flat_map(|(name, register)| {
+            let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
+            std::iter::once(name.clone()).chain(fields)
+        })
+        .collect()
+}

@@ -1,0 +1,277 @@
+//! A setting: one complete choice of divider, top and compares, with everything it realises.
+
+use super::active::{self, Ruler};
+use super::target::Level;
+use super::timing::Jitter;
+use super::write::{self, FieldWrite};
+use crate::error::{Error, Result};
+use crate::part::{Alignment, CompareLaw, LinearLaw, Mode, PastTop, Timer};
+use crate::quantity::{Duty, Frequency, OrOverflow, Rational, Time};
+
+/// What registers hold, before anything is made of it. `decode` of what `derive` writes gives the same plan again.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Plan {
+    /// The mode's name.
+    pub mode: String,
+    /// What is written to each divider.
+    pub dividers: Vec<u64>,
+    /// The top.
+    pub top: u64,
+    /// The used channels.
+    pub channels: Vec<PlannedChannel>,
+}
+
+/// One used channel of a [`Plan`].
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PlannedChannel {
+    /// Its label.
+    pub label: String,
+    /// Its compare value; none where its compare register is the top.
+    pub compare: Option<u64>,
+    /// The pin's level while it is active.
+    pub level: Level,
+}
+
+/// One complete choice, with what it realises from a perfect clock.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Setting {
+    /// What the registers hold.
+    pub plan: Plan,
+    /// What the mode is, in a few words.
+    pub mode_title: String,
+    /// Where the pulse lies.
+    pub alignment: Alignment,
+    /// The source clock.
+    pub clock: Frequency,
+    /// A division that no register changes, 1 where there is none.
+    pub fixed_divider: u32,
+    /// What each divider divides by.
+    pub divisions: Vec<Rational>,
+    /// Everything between the source clock and a counter tick.
+    pub divider: Rational,
+    /// The register that holds the top; none for a fixed length.
+    pub top_register: Option<String>,
+    /// Counter ticks in a period.
+    pub ticks: u64,
+    /// One counter tick.
+    pub tick: Time,
+    /// Periods a second.
+    pub frequency: Frequency,
+    /// One period.
+    pub period: Time,
+    /// How much periods differ, where a divider is fractional.
+    pub jitter: Option<Jitter>,
+    /// Duty levels from 0 to 100 %, less one.
+    pub steps: u64,
+    /// How much a step of the compare value changes the pulse.
+    pub step: Time,
+    /// How much a step of the compare value changes the duty.
+    pub step_duty: Duty,
+    /// What duties the compare register can reach.
+    pub ends: Ends,
+    /// The used channels.
+    pub outputs: Vec<Output>,
+    /// Every field to write, the numbers first.
+    pub writes: Vec<FieldWrite>,
+}
+
+/// The duties that a compare register can reach at the setting's top.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Ends {
+    /// The lowest.
+    pub lowest: Duty,
+    /// The highest.
+    pub highest: Duty,
+}
+
+/// What one channel does.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Output {
+    /// The channel's label.
+    pub channel: String,
+    /// Its compare value; none where its compare register is the top.
+    pub compare: Option<u64>,
+    /// The pin's level while it is active.
+    pub level: Level,
+    /// Counter ticks that it is active in a period.
+    pub ticks: Rational,
+    /// How long it is active in a period.
+    pub pulse: Time,
+    /// The share of the period that it is active.
+    pub duty: Duty,
+    /// Whether it never moves.
+    pub constant: Option<Constant>,
+    /// Whether the active time is a whole number of source clocks.
+    pub whole: bool,
+}
+
+/// An output that never moves.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Constant {
+    /// Always active.
+    Active,
+    /// Never active.
+    Inactive,
+}
+
+impl Setting {
+    /// `log2(steps)`.
+    pub fn bits(&self) -> f64 {
+        (self.steps as f64).log2()
+    }
+
+    /// Everything that `plan` realises on `timer` from a source clock.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`] where a figure does not fit, [`Error::RegisterValue`] for a divider code without meaning.
+    pub fn realise(timer: &Timer, clock: Frequency, plan: Plan) -> Result<Self> {
+        let mode = find_mode(timer, &plan.mode)?;
+        let divisions = divisions(timer, &plan.dividers)?;
+        let divider = divisions
+            .iter()
+            .try_fold(Rational::from(timer.block.fixed_divider), |all, one| all.times(*one))
+            .or_overflow("divider")?;
+        let ticks = mode.period.ticks(plan.top).or_overflow("number of ticks in a period")?;
+        let tick = divider.over(clock.value()).or_overflow("tick")?;
+        let clocks = divider.times(ticks.into()).or_overflow("number of source clocks in a period")?;
+        let period = tick.times(ticks.into()).or_overflow("period")?;
+        let frequency = Time::new(period).frequency()?;
+        let ruler = ruler(divider, plan.top, ticks)?;
+
+        let mut outputs = Vec::new();
+        for channel in &plan.channels {
+            let limit = timer.compare_limit(mode, timer.channel(&channel.label)?)?;
+            let active = active_ticks(mode, ruler, channel.compare.unwrap_or(plan.top), limit)?;
+            let duty = active.over(ticks.into()).or_overflow("duty")?;
+            outputs.push(Output {
+                channel: channel.label.clone(),
+                compare: channel.compare,
+                level: channel.level,
+                ticks: active,
+                pulse: Time::new(active.times(tick).or_overflow("pulse")?),
+                duty: Duty::new(duty),
+                constant: constant(duty),
+                whole: active.times(divider).or_overflow("pulse")?.is_whole(),
+            });
+        }
+        let (steps, step, ends) = resolution(timer, mode, &plan, ruler)?;
+        let writes = write::writes(timer, mode, &plan, &divisions, ticks, &outputs)?;
+        Ok(Self {
+            mode_title: mode.title.clone(),
+            alignment: mode.alignment,
+            clock,
+            fixed_divider: timer.block.fixed_divider,
+            divider,
+            divisions,
+            top_register: timer.top_slot(mode)?.map(|slot| slot.name()),
+            ticks,
+            tick: Time::new(tick),
+            frequency,
+            period: Time::new(period),
+            jitter: Jitter::of(timer, clock, clocks)?,
+            steps,
+            step: Time::new(step.times(tick).or_overflow("step")?),
+            step_duty: Duty::new(step.over(ticks.into()).or_overflow("step")?),
+            ends,
+            outputs,
+            writes,
+            plan,
+        })
+    }
+}
+
+fn constant(duty: Rational) -> Option<Constant> {
+    if duty.is_zero() {
+        Some(Constant::Inactive)
+    } else {
+        (duty == Rational::ONE).then_some(Constant::Active)
+    }
+}
+
+/// The mode of that name.
+///
+/// # Errors
+/// [`Error::UnknownName`].
+pub(super) fn find_mode<'t>(timer: &'t Timer, name: &str) -> Result<&'t Mode> {
+    timer.block.modes.iter().find(|mode| mode.name == name).ok_or_else(|| {
+        let known = timer.block.modes.iter().map(|mode| mode.name.as_str());
+        Error::unknown("mode", name, &timer.path(), known)
+    })
+}
+
+/// What each divider divides by.
+fn divisions(timer: &Timer, written: &[u64]) -> Result<Vec<Rational>> {
+    let mut divisions = Vec::new();
+    for (stage, written) in timer.block.dividers.iter().zip(written) {
+        let meaning = stage.steps.meaning(*written).ok_or(Error::RegisterValue {
+            name: timer.slot(&stage.slot)?.name(),
+            value: *written,
+            why: "gives no division".to_owned(),
+            legal: write::legal_codes(&stage.steps),
+        })?;
+        divisions.push(meaning);
+    }
+    Ok(divisions)
+}
+
+/// The division and top as whole numbers.
+pub(super) fn ruler(divider: Rational, top: u64, ticks: u64) -> Result<Ruler> {
+    let scaled = u64::try_from(divider.numerator()).ok().or_overflow("divider")?;
+    // Denominators are powers of two, since every divider's fraction is binary.
+    Ok(Ruler { scaled, fraction_bits: divider.denominator().trailing_zeros(), top, ticks })
+}
+
+/// Counter ticks that a channel is active, by the law where it holds and by what the silicon does beyond it.
+fn active_ticks(mode: &Mode, ruler: Ruler, compare: u64, limit: u64) -> Result<Rational> {
+    let ticks = Rational::from(ruler.ticks);
+    match &mode.compare {
+        CompareLaw::Toggle => ticks.over(Rational::whole(2)).or_overflow("pulse"),
+        CompareLaw::Linear(law) if is_past_top(law, ruler, compare, limit) => {
+            Ok(if law.past_top == PastTop::Active { ticks } else { Rational::ZERO })
+        }
+        CompareLaw::Linear(law) => {
+            Rational::new(law.sub_ticks(ruler.top, compare), law.per_tick.into()).or_overflow("pulse")
+        }
+    }
+}
+
+/// Whether a compare value is beyond those that the law covers.
+pub(super) fn is_past_top(law: &LinearLaw, ruler: Ruler, compare: u64, limit: u64) -> bool {
+    let (low, high) = active::legal(law, limit.max(compare), ruler);
+    !(low..=high).contains(&i128::from(compare))
+}
+
+/// Steps in the period, ticks in a step, and the ends that the compare register reaches.
+fn resolution(timer: &Timer, mode: &Mode, plan: &Plan, ruler: Ruler) -> Result<(u64, Rational, Ends)> {
+    let share = |sub_ticks: i128, of: u32| {
+        Rational::new(sub_ticks, of.into())
+            .and_then(|ticks| ticks.over(ruler.ticks.into()))
+            .or_overflow("duty")
+            .map(Duty::new)
+    };
+    match &mode.compare {
+        CompareLaw::Toggle => {
+            let half = share(i128::from(ruler.ticks), 2)?;
+            let step = Rational::from(ruler.ticks).over(Rational::whole(2)).or_overflow("step")?;
+            Ok((1, step, Ends { lowest: half, highest: half }))
+        }
+        CompareLaw::Linear(law) => {
+            let mut limit = u64::MAX;
+            for channel in timer.free_channels(mode) {
+                if plan.channels.is_empty() || plan.channels.iter().any(|used| used.label == channel.label) {
+                    limit = limit.min(timer.compare_limit(mode, channel)?);
+                }
+            }
+            let (low, high) = active::legal(law, limit, ruler);
+            let ends = [low, high].map(|compare| {
+                let sub_ticks = i128::from(law.gain) * compare + law.sub_ticks(ruler.top, 0);
+                share(sub_ticks, law.per_tick)
+            });
+            let [first, last] = ends;
+            let (first, last) = (first?, last?);
+            let step = Rational::new(i128::from(law.gain).abs(), law.per_tick.into()).or_overflow("step")?;
+            let steps = active::most_steps(law, ruler, None).or_overflow("number of steps")?;
+            Ok((steps, step, Ends { lowest: first.min(last), highest: first.max(last) }))
+        }
+    }
+}

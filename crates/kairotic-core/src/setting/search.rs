@@ -1,0 +1,264 @@
+//! The search: every divider of every mode, in whole numbers, with a bound that proves when nothing better follows.
+//!
+//! With `T = f_src / F` the wanted number of source clocks in a period, a division `D` asks for `N* = T / D` ticks. The
+//! two legal tops on either side of `(N* - b) / a` are looked at, and at most both become candidates. All numbers are
+//! integers scaled by the division's fraction bits; nothing is rounded and nothing is reduced, which makes a divider
+//! cost some tens of nanoseconds.
+
+use std::cmp::Ordering;
+
+use super::active::{self, Ruler, Wanted};
+use super::divider::Dividers;
+use super::rank::{self, Prefer};
+use crate::error::{Error, Result};
+use crate::part::{CompareLaw, LinearLaw, Mode, TopSource};
+
+/// One mode as the search sees it.
+#[derive(Debug)]
+pub(super) struct Frame<'t> {
+    /// Position in the timer's list of modes.
+    pub(super) index: usize,
+    /// The mode.
+    pub(super) mode: &'t Mode,
+    /// Smallest and largest top.
+    pub(super) tops: (u64, u64),
+    /// The wanted signals, each with the largest compare value of its channel.
+    pub(super) signals: Vec<(Wanted, u64)>,
+    /// The used span, with the largest compare value of its channel.
+    pub(super) span: Option<(Wanted, Wanted, u64)>,
+}
+
+/// What the search needs besides the modes.
+#[derive(Debug)]
+pub(super) struct Search {
+    /// The timer's divisions.
+    pub(super) dividers: Dividers,
+    /// Numerator of the wanted number of source clocks in a period.
+    pub(super) clocks: u128,
+    /// Its denominator.
+    pub(super) clocks_scale: u128,
+    /// The tolerated relative deviation of the frequency, as a fraction.
+    pub(super) within: (u128, u128),
+    /// Numerator and denominator of nanoseconds in a source clock.
+    pub(super) clock_ns: (u128, u128),
+    /// What to put first instead of the score.
+    pub(super) prefer: Option<Prefer>,
+    /// Whether every setting is wanted, not just the best.
+    pub(super) all: bool,
+}
+
+/// One division and one top of one mode, judged.
+#[derive(Debug, Clone)]
+pub(super) struct Candidate {
+    /// Position of the mode in the timer's list.
+    pub(super) mode: usize,
+    /// Position of the division.
+    pub(super) division: usize,
+    /// The division, scaled.
+    pub(super) scaled: u64,
+    /// The top.
+    pub(super) top: u64,
+    /// How far the period is off: the numerator of a fraction whose denominator is `period` times a constant.
+    pub(super) deviation: u128,
+    /// Source clocks in a period, scaled.
+    pub(super) period: u128,
+    /// Whether the frequency is within the tolerance.
+    pub(super) within: bool,
+    /// Whether the frequency is met, in a whole number of source clocks.
+    pub(super) frequency_exact: bool,
+    /// Whether every wanted signal is met, in a whole number of source clocks.
+    pub(super) signals_exact: bool,
+    /// The largest distance from a wanted signal, in source clocks, as a fraction.
+    pub(super) signal_error: (u128, u128),
+    /// Steps: in the span if there is one, else in the whole period.
+    pub(super) steps: u64,
+    /// Digits of the tick in nanoseconds, trailing noughts not counted; `u32::MAX` where it is not whole.
+    pub(super) tick_digits: u32,
+    /// Whether the mode is a usual one.
+    pub(super) usual: bool,
+    /// Whether the mode costs a channel.
+    pub(super) costs_channel: bool,
+}
+
+impl Search {
+    /// Every candidate that can matter, best first.
+    pub(super) fn run(&self, frames: &[Frame<'_>]) -> Result<Vec<Candidate>> {
+        let mut found = Vec::new();
+        let mut best_score = 0;
+        // Usual modes first: they score higher, and a high score ends the other loops early.
+        for usual in [true, false] {
+            for frame in frames.iter().filter(|frame| frame.mode.usual == usual) {
+                self.run_mode(frame, &mut found, &mut best_score)?;
+            }
+        }
+        found.sort_by(|left, right| rank::compare(left, right, self.prefer));
+        Ok(found)
+    }
+
+    fn run_mode(&self, frame: &Frame<'_>, found: &mut Vec<Candidate>, best_score: &mut u128) -> Result<()> {
+        let ticks = |top| frame.mode.period.ticks(top).ok_or(OVERFLOW);
+        let (fewest, most) = (ticks(frame.tops.0)?, ticks(frame.tops.1)?);
+        // N* = clocks * 2^k / (clocks_scale * scaled) lies within the legal tops from `first` up to `end`.
+        let wanted = self.scaled_clocks()?;
+        let bound = |ticks: u64| self.clocks_scale.checked_mul(ticks.into()).ok_or(OVERFLOW);
+        let first = self.dividers.at_least(wanted.div_ceil(bound(most)?));
+        let end = match bound(fewest)? {
+            0 => self.dividers.len(),
+            smallest => self.dividers.at_least(wanted / smallest + 1),
+        };
+        for index in first..end {
+            let scaled = self.dividers.scaled(index);
+            if self.can_stop(frame, scaled, *best_score)? {
+                break;
+            }
+            for candidate in self.candidates(frame, index)? {
+                if candidate.within {
+                    *best_score = (*best_score).max(rank::score(&candidate));
+                }
+                found.push(candidate);
+            }
+        }
+        // Divisions outside that range can only do their nearest legal top; the further away, the worse.
+        self.edge(frame, (0..first).rev(), frame.tops.1, found)?;
+        self.edge(frame, end.max(first)..self.dividers.len(), frame.tops.0, found)
+    }
+
+    /// Takes divisions whose ideal top is out of reach: at least one, and on as long as they are within the tolerance.
+    fn edge(
+        &self,
+        frame: &Frame<'_>,
+        indexes: impl Iterator<Item = usize>,
+        top: u64,
+        found: &mut Vec<Candidate>,
+    ) -> Result<()> {
+        for index in indexes {
+            let candidate = self.judge(frame, index, top)?;
+            let within = candidate.within;
+            found.push(candidate);
+            if !within {
+                break;
+            }
+        }
+        Ok(())
+    }
+
+    /// Whether this division and all larger ones are beaten by the score held, even if they were exact in everything.
+    fn can_stop(&self, frame: &Frame<'_>, scaled: u64, best_score: u128) -> Result<bool> {
+        if self.all || self.prefer.is_some() || best_score == 0 {
+            return Ok(false);
+        }
+        let CompareLaw::Linear(law) = &frame.mode.compare else {
+            return Ok(rank::best_possible(1, frame.mode.usual) < best_score);
+        };
+        let wanted = self.scaled_clocks()?;
+        let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or(OVERFLOW)?;
+        let ticks = u64::try_from(ideal).map_err(|_| OVERFLOW)? + 1 + u64::from(frame.mode.period.per_top);
+        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top: 0, ticks };
+        let span = frame.span.map(|(low, high, _)| (low, high));
+        let steps = active::most_steps(law, ruler, span).ok_or(OVERFLOW)?;
+        Ok(rank::best_possible(steps, frame.mode.usual) < best_score)
+    }
+
+    /// The candidates of one division: the top nearer in frequency, and the other one where it alone makes every signal
+    /// exact.
+    fn candidates(&self, frame: &Frame<'_>, index: usize) -> Result<impl Iterator<Item = Candidate> + use<>> {
+        let unit = self
+            .clocks_scale
+            .checked_mul(self.dividers.scaled(index).into())
+            .and_then(|unit| unit.checked_mul(frame.mode.period.per_top.into()))
+            .ok_or(OVERFLOW)?;
+        let besides = unit / u128::from(frame.mode.period.per_top) * u128::from(frame.mode.period.plus);
+        let wanted = self.scaled_clocks()?;
+        let (least, most) = (u128::from(frame.tops.0), u128::from(frame.tops.1));
+        let floor = wanted.saturating_sub(besides) / unit;
+        // Both fit a u64, since the limits do.
+        let (below, above) = (floor.clamp(least, most) as u64, (floor + 1).clamp(least, most) as u64);
+        let lower = self.judge(frame, index, below)?;
+        if above == below {
+            return Ok([Some(lower), None].into_iter().flatten());
+        }
+        let upper = self.judge(frame, index, above)?;
+        let (nearer, other) =
+            if self.nearer_in_frequency(&lower, &upper) { (lower, upper) } else { (upper, lower) };
+        let other =
+            (!frame.signals.is_empty() && other.signals_exact && !nearer.signals_exact).then_some(other);
+        Ok([Some(nearer), other].into_iter().flatten())
+    }
+
+    /// Whether the lower top's frequency is nearer than the upper's; equals go to the larger top.
+    fn nearer_in_frequency(&self, lower: &Candidate, upper: &Candidate) -> bool {
+        rank::compare_deviation(lower, upper) == Ordering::Less
+    }
+
+    fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
+        let scaled = self.dividers.scaled(index);
+        let ticks = frame.mode.period.ticks(top).ok_or(OVERFLOW)?;
+        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top, ticks };
+        let period = u128::from(ticks) * u128::from(scaled);
+        let realised = period.checked_mul(self.clocks_scale).ok_or(OVERFLOW)?;
+        let deviation = self.scaled_clocks()?.abs_diff(realised);
+        let within = rank::wide(deviation, self.within.1) <= rank::wide(realised, self.within.0);
+        let mut candidate = Candidate {
+            mode: frame.index,
+            division: index,
+            scaled,
+            top,
+            deviation,
+            period,
+            within,
+            frequency_exact: deviation == 0 && active::is_whole(ruler),
+            signals_exact: true,
+            signal_error: (0, 1),
+            steps: 1,
+            tick_digits: self.tick_digits(scaled),
+            usual: frame.mode.usual,
+            costs_channel: matches!(frame.mode.top, TopSource::Compare { .. }),
+        };
+        match &frame.mode.compare {
+            CompareLaw::Toggle => {
+                candidate.signals_exact = period.is_multiple_of(2 << self.dividers.fraction_bits);
+            }
+            CompareLaw::Linear(law) => judge_signals(frame, law, ruler, &mut candidate)?,
+        }
+        Ok(candidate)
+    }
+
+    /// `T * 2^k`: the wanted number of source clocks, scaled as divisions are, times `clocks_scale`.
+    fn scaled_clocks(&self) -> Result<u128> {
+        self.clocks.checked_mul(1 << self.dividers.fraction_bits).ok_or(OVERFLOW)
+    }
+
+    fn tick_digits(&self, scaled: u64) -> u32 {
+        let (numerator, denominator) = self.clock_ns;
+        let scale = denominator.checked_mul(1 << self.dividers.fraction_bits);
+        match numerator.checked_mul(scaled.into()).zip(scale) {
+            Some((product, scale)) if product.is_multiple_of(scale) => {
+                let mut ns = product / scale;
+                while ns != 0 && ns.is_multiple_of(10) {
+                    ns /= 10;
+                }
+                ns.checked_ilog10().unwrap_or(0) + 1
+            }
+            _ => u32::MAX,
+        }
+    }
+}
+
+fn judge_signals(frame: &Frame<'_>, law: &LinearLaw, ruler: Ruler, candidate: &mut Candidate) -> Result<()> {
+    for (wanted, limit) in &frame.signals {
+        let nearest = active::nearest(law, *limit, ruler, *wanted).ok_or(OVERFLOW)?;
+        candidate.signals_exact &= nearest.exact;
+        let error = (nearest.error, nearest.error_scale);
+        if rank::compare_fractions(error, candidate.signal_error) == Ordering::Greater {
+            candidate.signal_error = error;
+        }
+    }
+    candidate.steps = match frame.span {
+        Some((low, high, limit)) => active::span_steps(law, limit, ruler, low, high),
+        None => active::most_steps(law, ruler, None),
+    }
+    .ok_or(OVERFLOW)?;
+    Ok(())
+}
+
+const OVERFLOW: Error = Error::Overflow { quantity: "ratio of clock and frequency" };

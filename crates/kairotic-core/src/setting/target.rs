@@ -1,0 +1,193 @@
+//! What is wanted of a timer.
+
+use crate::error::{Error, Result};
+use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
+
+/// The repetition that is wanted, as it was stated.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Aim {
+    /// As a frequency.
+    Frequency(Frequency),
+    /// As a period.
+    Period(Time),
+}
+
+/// The active time that is wanted in each period, as it was stated.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Active {
+    /// As a share of the period.
+    Duty(Duty),
+    /// As a time.
+    Pulse(Time),
+}
+
+impl Active {
+    /// Exact text with its unit.
+    pub fn exact(self) -> String {
+        match self {
+            Self::Duty(duty) => duty.exact(),
+            Self::Pulse(pulse) => pulse.exact(),
+        }
+    }
+
+    /// The word for what it is.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Duty(_) => "duty",
+            Self::Pulse(_) => "pulse",
+        }
+    }
+}
+
+/// One signal on one channel.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Ask {
+    /// The channel's label; the next free one where none is given.
+    pub channel: Option<String>,
+    /// Its active time.
+    pub active: Active,
+}
+
+/// The active times that the load uses, from lowest to highest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Span {
+    /// As shares of the period.
+    Duty(Range<Duty>),
+    /// As times.
+    Pulse(Range<Time>),
+}
+
+impl Span {
+    /// The lower end.
+    pub const fn low(self) -> Active {
+        match self {
+            Self::Duty(range) => Active::Duty(range.low),
+            Self::Pulse(range) => Active::Pulse(range.low),
+        }
+    }
+
+    /// The higher end.
+    pub const fn high(self) -> Active {
+        match self {
+            Self::Duty(range) => Active::Duty(range.high),
+            Self::Pulse(range) => Active::Pulse(range.high),
+        }
+    }
+
+    /// Exact text, as it could have been typed.
+    pub fn exact(self) -> String {
+        format!("{}..{}", self.low().exact(), self.high().exact())
+    }
+}
+
+/// The pin's level while the output is active.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Level {
+    /// The pin is high.
+    #[default]
+    High,
+    /// The pin is low.
+    Low,
+}
+
+impl Level {
+    /// The word for it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::High => "high",
+            Self::Low => "low",
+        }
+    }
+}
+
+/// A signal that is wanted of a timer.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Target {
+    /// Frequency or period.
+    pub aim: Aim,
+    /// The signals, one a channel; none for the period alone.
+    pub asks: Vec<Ask>,
+    /// The active times between which resolution counts.
+    pub span: Option<Span>,
+    /// How far the frequency may be off.
+    pub within: Deviation,
+    /// The pin's level while the output is active.
+    pub level: Level,
+}
+
+impl Target {
+    /// Checks that the numbers make sense together.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::SpanReversed`].
+    pub fn checked(self) -> Result<Self> {
+        let period = self.period()?;
+        for ask in &self.asks {
+            check_active(ask.active, period)?;
+        }
+        if let Some(span) = self.span {
+            if span.low() == span.high() || reversed(span) {
+                let (low, high) = (span.low().exact(), span.high().exact());
+                return Err(Error::SpanReversed { low, high });
+            }
+            check_active(span.low(), period)?;
+            check_active(span.high(), period)?;
+        }
+        if self.within < Deviation::ZERO {
+            return Err(Error::NotPositive { quantity: "tolerance", value: self.within.exact() });
+        }
+        Ok(self)
+    }
+
+    /// The wanted frequency.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`].
+    pub fn frequency(&self) -> Result<Frequency> {
+        match self.aim {
+            Aim::Frequency(frequency) => frequency.positive(),
+            Aim::Period(period) => period.frequency(),
+        }
+    }
+
+    /// The wanted period.
+    ///
+    /// # Errors
+    /// [`Error::NotPositive`].
+    pub fn period(&self) -> Result<Time> {
+        match self.aim {
+            Aim::Frequency(frequency) => frequency.period(),
+            Aim::Period(period) => period.positive(),
+        }
+    }
+
+    /// Whether a square wave would do: signals are asked for, and each of them is active half the time.
+    pub(super) fn is_square(&self) -> Result<bool> {
+        let half = Rational::new(1, 2).or_overflow("duty")?;
+        let period = self.period()?.value();
+        let square = self.asks.iter().all(|ask| match ask.active {
+            Active::Duty(duty) => duty.value() == half,
+            Active::Pulse(pulse) => pulse.value().plus(pulse.value()) == Some(period),
+        });
+        Ok(square && !self.asks.is_empty() && self.span.is_none())
+    }
+}
+
+fn reversed(span: Span) -> bool {
+    match span {
+        Span::Duty(range) => range.low > range.high,
+        Span::Pulse(range) => range.low > range.high,
+    }
+}
+
+fn check_active(active: Active, period: Time) -> Result<()> {
+    match active {
+        Active::Duty(duty) if duty < Duty::ZERO || duty.value() > Rational::ONE => {
+            Err(Error::DutyRange { found: duty.exact() })
+        }
+        Active::Pulse(pulse) if pulse < Time::ZERO || pulse > period => {
+            Err(Error::PulseRange { pulse: pulse.exact(), period: period.exact() })
+        }
+        _ => Ok(()),
+    }
+}

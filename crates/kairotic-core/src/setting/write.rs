@@ -1,0 +1,185 @@
+//! The way from a plan to register fields: what is meant, and what is written for it.
+
+use super::realise::{Output, Plan};
+use super::target::Level;
+use crate::error::{Error, Result};
+use crate::part::{Channel, CompareLaw, Field, Mode, Polarity, Slot, Steps, Timer};
+use crate::quantity::{Rational, show};
+
+/// One register field with the value to write.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FieldWrite {
+    /// The register.
+    pub register: String,
+    /// The field, where the register has fields.
+    pub field: Option<String>,
+    /// What the value stands for: a number such as the division or the ticks, or what the bits choose.
+    pub meant: String,
+    /// The value to write.
+    pub written: u64,
+    /// The meaning in words.
+    pub note: String,
+}
+
+impl FieldWrite {
+    /// The name that `decode` takes.
+    pub fn name(&self) -> String {
+        match &self.field {
+            Some(field) => format!("{}.{field}", self.register),
+            None => self.register.clone(),
+        }
+    }
+}
+
+/// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
+pub(super) fn writes(
+    timer: &Timer,
+    mode: &Mode,
+    plan: &Plan,
+    divisions: &[Rational],
+    ticks: u64,
+    outputs: &[Output],
+) -> Result<Vec<FieldWrite>> {
+    let mut list = List { timer, writes: Vec::new() };
+    for ((stage, written), division) in timer.block.dividers.iter().zip(&plan.dividers).zip(divisions) {
+        list.divider(&stage.slot, &stage.steps, *written, *division)?;
+    }
+    list.top(mode, plan.top, ticks)?;
+    for (planned, output) in plan.channels.iter().zip(outputs) {
+        if let Some(compare) = planned.compare {
+            list.compare(mode, timer.channel(&planned.label)?, compare, output)?;
+        }
+    }
+    if let Some(base) = &timer.base {
+        list.put(&[timer.field(&base.field)?], base.code, &base.name, &base.title);
+    }
+    for write in &mode.setup {
+        list.put(&timer.slot(&write.slot)?.0, write.value, &write.means, &write.means);
+    }
+    for planned in &plan.channels {
+        let channel = timer.channel(&planned.label)?;
+        for write in mode.channel_setup.iter().chain(&timer.block.channel_setup) {
+            if let Some(field) = timer.role(channel, &write.role)? {
+                list.put(&[field], write.value, &write.means, &write.means);
+            }
+        }
+        list.polarity(mode, channel, planned.level)?;
+    }
+    for write in &timer.block.setup {
+        list.put(&timer.slot(&write.slot)?.0, write.value, &write.means, &write.means);
+    }
+    Ok(list.writes)
+}
+
+/// The legal values of a divider's fields, for messages.
+pub(super) fn legal_codes(steps: &Steps) -> String {
+    match steps {
+        Steps::Range { min, max, minus_one } => {
+            let less = u64::from(*minus_one);
+            format!("{}..{}", min.saturating_sub(less), max.saturating_sub(less))
+        }
+        Steps::Fraction { min, max, .. } => format!("{min}..{max}"),
+        Steps::List(taps) => taps.iter().map(|tap| tap.code.to_string()).collect::<Vec<_>>().join(", "),
+    }
+}
+
+/// A division as a reader writes it: `40`, or `39 + 1/16`.
+pub fn mixed(division: Rational) -> String {
+    let whole = division.floor();
+    match Rational::new(whole, 1).and_then(|whole| division.minus(whole)) {
+        Some(rest) if !rest.is_zero() && whole != 0 => format!("{whole} + {rest}"),
+        _ => division.to_string(),
+    }
+}
+
+/// Whether a mode needs the polarity's field for a value of its own.
+pub(super) fn sets_polarity(mode: &Mode, polarity: &Polarity) -> bool {
+    mode.channel_setup.iter().any(|write| write.role == polarity.role)
+}
+
+/// Whether the role that inverts an output is free in a mode.
+pub(super) fn can_invert(timer: &Timer, mode: &Mode) -> bool {
+    timer
+        .block
+        .polarity
+        .as_ref()
+        .is_some_and(|polarity| !polarity.low.is_empty() && !sets_polarity(mode, polarity))
+}
+
+struct List<'t> {
+    timer: &'t Timer,
+    writes: Vec<FieldWrite>,
+}
+
+impl List<'_> {
+    fn push(&mut self, field: &Field, written: u64, meant: String, note: String) {
+        let (register, field) = (field.register.clone(), field.field.clone());
+        self.writes.push(FieldWrite { register, field, meant, written, note });
+    }
+
+    /// One value with one meaning, in however many fields; only the first carries the words.
+    fn put(&mut self, fields: &[Field], value: u64, meant: &str, note: &str) {
+        let slot = Slot(fields.to_vec());
+        for (place, (field, written)) in slot.split(value).into_iter().enumerate() {
+            let note = if place == 0 { note.to_owned() } else { rest_of(&slot.name(), value) };
+            self.push(field, written, meant.to_owned(), note);
+        }
+    }
+
+    fn divider(&mut self, names: &[String], steps: &Steps, written: u64, division: Rational) -> Result<()> {
+        let slot = self.timer.slot(names)?;
+        let fixed = self.timer.block.fixed_divider;
+        let after = if fixed == 1 { String::new() } else { format!(", after the fixed {fixed}") };
+        let note = format!("divide by {}{after}", mixed(division));
+        let Steps::Fraction { fraction_bits, .. } = steps else {
+            self.put(&slot.0, written, &division.to_string(), &note);
+            return Ok(());
+        };
+        // Each field of a fixed-point number means its own share of the division.
+        let mut below = slot.width();
+        for (place, (field, part)) in slot.split(written).into_iter().enumerate() {
+            below -= field.width;
+            let share = i128::from(part)
+                .checked_shl(below)
+                .and_then(|share| Rational::new(share, 1_i128.checked_shl(*fraction_bits)?))
+                .ok_or(Error::Overflow { quantity: "divider" })?;
+            let note = if place == 0 { note.clone() } else { format!("{share} of it") };
+            self.push(field, part, share.to_string(), note);
+        }
+        Ok(())
+    }
+
+    fn top(&mut self, mode: &Mode, top: u64, ticks: u64) -> Result<()> {
+        let Some(slot) = self.timer.top_slot(mode)? else { return Ok(()) };
+        self.put(&slot.0, top, &ticks.to_string(), &format!("{ticks} ticks a period"));
+        Ok(())
+    }
+
+    fn compare(&mut self, mode: &Mode, channel: &Channel, compare: u64, output: &Output) -> Result<()> {
+        let slot = self.timer.slot(&channel.compare)?;
+        let ticks = show::decimal(output.ticks, 6).unwrap_or_else(|| output.ticks.to_string());
+        let note = match &mode.compare {
+            CompareLaw::Toggle => "anywhere up to the top: the output toggles".to_owned(),
+            CompareLaw::Linear(_) if slot.0.len() > 1 => format!("compare {compare}: {ticks} ticks active"),
+            CompareLaw::Linear(_) => format!("{ticks} ticks active"),
+        };
+        self.put(&slot.0, compare, &output.ticks.to_string(), &note);
+        Ok(())
+    }
+
+    fn polarity(&mut self, mode: &Mode, channel: &Channel, level: Level) -> Result<()> {
+        let polarity = self.timer.block.polarity.as_ref().filter(|polarity| !sets_polarity(mode, polarity));
+        let Some(polarity) = polarity else { return Ok(()) };
+        let codes = if level == Level::High { &polarity.high } else { &polarity.low };
+        if let (Some(field), Some(value)) = (self.timer.role(channel, &polarity.role)?, codes.first()) {
+            let value = *value;
+            let note = format!("active {}", level.word());
+            self.put(&[field], value, &note, &note);
+        }
+        Ok(())
+    }
+}
+
+fn rest_of(slot: &str, value: u64) -> String {
+    format!("the rest of {slot} = {value}")
+}

@@ -1,0 +1,228 @@
+//! A timer channel as a machine: divider, counter, buffered registers, output.
+
+use super::counter::Counter;
+use crate::part::{Counting, Mode, OutputRule, Timer, UpdatePoint, Updates};
+use crate::quantity::Rational;
+
+/// How one timer channel runs.
+#[derive(Debug, Clone)]
+pub struct Machine {
+    /// The counter's sequence.
+    pub counting: Counting,
+    /// What the output does.
+    pub output: OutputRule,
+    /// Whether the output does the opposite.
+    pub complement: bool,
+    /// Whether the pin is low while the output is active.
+    pub inverted: bool,
+    /// Width of the counter in bits.
+    pub counter_bits: u32,
+    /// How many compare steps there are in a counter tick.
+    pub per_tick: u32,
+    /// Source clocks in a counter tick.
+    pub divider: Rational,
+    /// When written values take effect.
+    pub updates: Updates,
+}
+
+/// What the top and compare registers hold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Values {
+    /// The top.
+    pub top: u64,
+    /// The compare value.
+    pub compare: u64,
+}
+
+/// A write to the registers while the timer runs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Write {
+    /// The source clock at which it happens.
+    pub at: u128,
+    /// What the registers then hold.
+    pub values: Values,
+}
+
+/// Something that happens at a source clock.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Event {
+    /// The source clock, counted from the timer's start.
+    pub at: u128,
+    /// What happens.
+    pub kind: EventKind,
+}
+
+/// What happens.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum EventKind {
+    /// The counter starts its sequence anew.
+    Wrap,
+    /// The pin goes to this level.
+    Level(bool),
+}
+
+impl Machine {
+    /// A channel of `timer` in `mode` with `divider` source clocks in a counter tick.
+    pub fn of(timer: &Timer, mode: &Mode, divider: Rational, inverted: bool) -> Self {
+        let per_tick = match &mode.compare {
+            crate::part::CompareLaw::Linear(law) => law.per_tick,
+            crate::part::CompareLaw::Toggle => 1,
+        };
+        Self {
+            counting: mode.counting,
+            output: mode.output,
+            complement: mode.complement,
+            inverted,
+            counter_bits: timer.block.counter_bits,
+            per_tick,
+            divider,
+            updates: mode.updates,
+        }
+    }
+
+    /// Starts it with the registers set, and plays `writes`, which must be in order of time.
+    pub fn play<'w>(&self, values: Values, writes: &'w [Write]) -> Player<'w> {
+        let limit = 1_u64.checked_shl(self.counter_bits).map_or(u64::MAX, |size| size - 1);
+        Player {
+            machine: self.clone(),
+            counter: Counter::new(self.counting, limit, values.top),
+            values,
+            pending: values,
+            writes,
+            at: 0,
+            owed: 0,
+            sub_tick: 0,
+            active: false,
+            matched: false,
+            pin: None,
+            started: false,
+            queue: [None, None],
+        }
+    }
+}
+
+/// The events of a running machine, without end.
+#[derive(Debug, Clone)]
+pub struct Player<'w> {
+    machine: Machine,
+    counter: Counter,
+    /// What the counter and the comparator work with.
+    values: Values,
+    /// What was written last and waits for its update point.
+    pending: Values,
+    writes: &'w [Write],
+    /// The current source clock.
+    at: u128,
+    /// The accumulator: parts of a source clock not yet spent.
+    owed: u128,
+    /// Compare steps since the last counter clock.
+    sub_tick: u32,
+    active: bool,
+    /// Whether the comparator matched during the last sub-tick.
+    matched: bool,
+    pin: Option<bool>,
+    started: bool,
+    queue: [Option<EventKind>; 2],
+}
+
+impl Player<'_> {
+    /// Goes to the next sub-tick and queues what happens there.
+    fn advance(&mut self) {
+        let (mut wrapped, mut at_top) = (!self.started, false);
+        if self.started {
+            self.spend_sub_tick();
+            self.sub_tick += 1;
+            if self.sub_tick == self.machine.per_tick {
+                self.sub_tick = 0;
+                let step = self.counter.step(self.values.top);
+                (wrapped, at_top) = (step.wrapped, step.at_top);
+            }
+        }
+        self.take_writes();
+        self.update(wrapped, at_top);
+        self.drive_output(wrapped && self.started);
+        if wrapped {
+            self.queue[0] = Some(EventKind::Wrap);
+        }
+        self.started = true;
+    }
+
+    /// Lets the source clocks of one sub-tick pass. The divider is an accumulator: what a tick leaves over, it owes to
+    /// the next.
+    fn spend_sub_tick(&mut self) {
+        let divider = self.machine.divider;
+        let per_clock = divider.denominator().unsigned_abs() * u128::from(self.machine.per_tick);
+        self.owed += divider.numerator().unsigned_abs();
+        self.at += self.owed / per_clock;
+        self.owed %= per_clock;
+    }
+
+    fn take_writes(&mut self) {
+        while let Some((write, rest)) = self.writes.split_first() {
+            if write.at > self.at {
+                break;
+            }
+            self.pending = write.values;
+            self.writes = rest;
+        }
+    }
+
+    /// Moves written values into use where their update point has come.
+    fn update(&mut self, wrapped: bool, at_top: bool) {
+        let due = |point: UpdatePoint| match point {
+            UpdatePoint::Immediate => true,
+            UpdatePoint::Bottom => wrapped,
+            UpdatePoint::Top => at_top,
+            UpdatePoint::Both => wrapped || at_top,
+        };
+        if due(self.machine.updates.top) {
+            self.values.top = self.pending.top;
+        }
+        if due(self.machine.updates.compare) {
+            self.values.compare = self.pending.compare;
+        }
+    }
+
+    fn drive_output(&mut self, wrapped: bool) {
+        let position =
+            u128::from(self.counter.value) * u128::from(self.machine.per_tick) + u128::from(self.sub_tick);
+        let compare = u128::from(self.values.compare);
+        let bottom = position == 0;
+        let matches = position == compare;
+        match self.machine.output {
+            OutputRule::Below => self.active = position < compare,
+            OutputRule::BelowUpThroughDown => {
+                self.active = position < compare || (self.counter.falling && matches);
+            }
+            OutputRule::SetBottomClearAfterMatch => {
+                self.active = bottom || (self.active && !self.matched);
+            }
+            OutputRule::SetBottomClearMatch => {
+                self.active = (bottom || self.active) && !matches;
+            }
+            OutputRule::ClearUpSetDown => {
+                self.active = if matches { self.counter.falling } else { self.active };
+            }
+            OutputRule::ToggleWrap => self.active ^= wrapped,
+        }
+        self.matched = matches;
+        let pin = self.active ^ self.machine.complement ^ self.machine.inverted;
+        if self.pin != Some(pin) {
+            self.pin = Some(pin);
+            self.queue[1] = Some(EventKind::Level(pin));
+        }
+    }
+}
+
+impl Iterator for Player<'_> {
+    type Item = Event;
+
+    fn next(&mut self) -> Option<Event> {
+        loop {
+            if let Some(kind) = self.queue.iter_mut().find_map(Option::take) {
+                return Some(Event { at: self.at, kind });
+            }
+            self.advance();
+        }
+    }
+}
