@@ -1,0 +1,74 @@
+//! The arguments of `decode`.
+
+use clap::Args;
+use kairotic_core::quantity::parse;
+use kairotic_core::setting::{Assignment, DecodeRequest};
+
+use super::place::Place;
+use super::quantities::{clock, read, within};
+use crate::fault::Result;
+
+/// Tell what register values make.
+///
+/// Registers are given by the names that `derive` prints: a field (PSC=39, CTRLA.PRESCALER=0) or a whole register
+/// (TCCR1A=0x82), which is taken apart. What is not given but decides is assumed, and said.
+#[derive(Debug, Args)]
+#[command(after_help = EXAMPLES)]
+pub struct DecodeArgs {
+    /// The timer, and perhaps the channel to look at
+    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
+    on: String,
+    /// The clock that reaches the timer; the part's own after reset where none is given
+    #[arg(long, value_name = "FREQUENCY[+-PPM]")]
+    clock: Option<String>,
+    /// The register values, decimal, 0x or 0b
+    #[arg(value_name = "NAME=VALUE", required = true)]
+    registers: Vec<String>,
+    /// The frequency that was meant: the findings then say what to write for it
+    #[arg(long, value_name = "FREQUENCY", allow_hyphen_values = true)]
+    expect: Option<String>,
+    /// How far the frequency may be off what was meant
+    #[arg(long, value_name = "PPM", default_value = "100ppm", allow_hyphen_values = true)]
+    within: String,
+    /// The base counter, where the timer can choose one and no register says which
+    #[arg(long, value_name = "COUNTER")]
+    base: Option<String>,
+    /// Accept a clock above the timer's maximum
+    #[arg(long)]
+    allow_overclock: bool,
+    /// Show the arithmetic, line by line
+    #[arg(long, help_heading = "Output")]
+    pub working: bool,
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750
+      the shutter's servo in old firmware: two values are one too large
+  kairotic decode --on atmega328p/timer1 --clock 16MHz TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999
+      whole registers, as they stand in the code
+  kairotic decode --on stm32f411/tim3 --clock 50MHz PSC=39 ARR=49999 --expect 50Hz
+      is it another clock that reaches the timer?";
+
+impl DecodeArgs {
+    /// The part, and what to decode.
+    ///
+    /// # Errors
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments.
+    pub fn read(&self) -> Result<(String, DecodeRequest)> {
+        let Place { part, timer, channel } = Place::read(&self.on)?;
+        let assignments: kairotic_core::Result<Vec<Assignment>> =
+            self.registers.iter().map(|text| text.parse()).collect();
+        let request = DecodeRequest {
+            timer,
+            base: self.base.clone(),
+            channel,
+            clock: clock(self.clock.as_ref())?,
+            assignments: assignments?,
+            expect: self.expect.as_ref().map(|text| read("expect", text, parse::quantity)).transpose()?,
+            within: within(&self.within)?,
+            allow_overclock: self.allow_overclock,
+        };
+        Ok((part, request))
+    }
+}

@@ -1,0 +1,174 @@
+//! The arguments of `derive`.
+
+use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::quantity::{Range, parse};
+use kairotic_core::setting::{Aim, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest};
+
+use super::place::Place;
+use super::quantities::{clock, read, within};
+use super::signals::Signals;
+use crate::fault::Result;
+
+/// Find register values for a wanted signal.
+///
+/// Every divider and mode of the timer is searched. The answer comes first, then what the pin will do, why this setting
+/// leads, what to watch, and what else is worth a look.
+#[derive(Debug, Args)]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick"]).required(true))]
+pub struct DeriveArgs {
+    /// The timer, and perhaps the channel that the signal or the span is for
+    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
+    on: String,
+    /// The clock that reaches the timer; the part's own after reset where none is given
+    #[arg(long, value_name = "FREQUENCY[+-PPM]")]
+    clock: Option<String>,
+    /// How often the pulse repeats, such as 25kHz
+    #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
+    freq: Option<String>,
+    /// The same as a time, such as 20ms
+    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
+    period: Option<String>,
+    /// A counter tick of this length, for a time base without a signal
+    #[arg(
+        long,
+        value_name = "TIME",
+        help_heading = "Target",
+        allow_hyphen_values = true,
+        conflicts_with_all = ["duty", "pulse", "span", "prefer", "active"]
+    )]
+    tick: Option<String>,
+    #[command(flatten)]
+    signals: Signals,
+    /// The shortest to longest pulse (or duty) that the load uses: where resolution counts
+    #[arg(long, value_name = "LOW..HIGH", help_heading = "Target", allow_hyphen_values = true)]
+    span: Option<String>,
+    /// How far the frequency (or tick) may be off
+    #[arg(
+        long,
+        value_name = "PPM",
+        help_heading = "Target",
+        default_value = "100ppm",
+        allow_hyphen_values = true
+    )]
+    within: String,
+    /// The pin's level while the output is active
+    #[arg(long, value_enum, default_value_t = ActiveLevel::High, help_heading = "Target")]
+    active: ActiveLevel,
+    /// Insist on a mode of the timer by name, or on edge, centre or square
+    #[arg(long, value_name = "MODE", help_heading = "Choice")]
+    mode: Option<String>,
+    /// Insist on a base counter, where the timer can choose one
+    #[arg(long, value_name = "COUNTER", help_heading = "Choice")]
+    base: Option<String>,
+    /// What leads instead of steps and exactness together
+    #[arg(long, value_enum, help_heading = "Choice")]
+    prefer: Option<Preference>,
+    /// Show every setting within the tolerance, not only those worth a look
+    #[arg(long, help_heading = "Choice")]
+    all: bool,
+    /// Accept a clock above the timer's maximum
+    #[arg(long, help_heading = "Choice")]
+    allow_overclock: bool,
+    /// Show the arithmetic, line by line
+    #[arg(long, help_heading = "Output")]
+    pub working: bool,
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35%
+      the dome's rotation motor
+  kairotic derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us
+      the shutter's servo, with the steps that its span gets
+  kairotic derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty b=10% --duty a=60% --working
+      two lamps on one timer, with the arithmetic
+  kairotic derive --on stm32f411/tim2 --clock 100MHz --tick 1us
+      a time base for the focuser's stepper";
+
+/// The pin's level while the output is active.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum ActiveLevel {
+    /// The pin is high
+    High,
+    /// The pin is low: the output is inverted
+    Low,
+}
+
+/// What leads instead of the score.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum Preference {
+    /// The smallest error
+    Exact,
+    /// The most steps
+    Fine,
+    /// A tick that is a whole number of nanoseconds with the fewest digits
+    RoundTick,
+}
+
+/// What `derive` is asked for.
+#[derive(Debug)]
+pub enum Asked {
+    /// Registers for a signal.
+    Signal(DeriveRequest),
+    /// Registers for a time base.
+    TimeBase(TimeBaseRequest),
+}
+
+impl DeriveArgs {
+    /// The part, and what is asked of it.
+    ///
+    /// # Errors
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities.
+    pub fn read(&self) -> Result<(String, Asked)> {
+        let Place { part, timer, channel } = Place::read(&self.on)?;
+        let clock = clock(self.clock.as_ref())?;
+        let within = within(&self.within)?;
+        let (base, mode) = (self.base.clone(), self.mode.clone());
+        let aim = match (&self.freq, &self.period, &self.tick) {
+            (_, _, Some(text)) => {
+                let tick = read("tick", text, parse::quantity)?;
+                let (all, allow_overclock) = (self.all, self.allow_overclock);
+                let request =
+                    TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
+                return Ok((part, Asked::TimeBase(request)));
+            }
+            (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
+            (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
+        };
+        let target = Target {
+            aim,
+            asks: self.signals.asks()?,
+            span: self.span.as_ref().map(|text| span(text)).transpose()?,
+            within,
+            level: match self.active {
+                ActiveLevel::High => Level::High,
+                ActiveLevel::Low => Level::Low,
+            },
+        };
+        let request = DeriveRequest {
+            timer,
+            base,
+            channel,
+            clock,
+            target,
+            mode,
+            prefer: self.prefer.map(|preference| match preference {
+                Preference::Exact => Prefer::Exact,
+                Preference::Fine => Prefer::Fine,
+                Preference::RoundTick => Prefer::RoundTick,
+            }),
+            all: self.all,
+            allow_overclock: self.allow_overclock,
+        };
+        Ok((part, Asked::Signal(request)))
+    }
+}
+
+/// A span of pulses, or of duties where its text has percents.
+fn span(text: &str) -> Result<Span> {
+    if text.contains('%') {
+        let range: Range<_> = read("span", text, parse::range)?;
+        return Ok(Span::Duty(range));
+    }
+    Ok(Span::Pulse(read("span", text, parse::range)?))
+}

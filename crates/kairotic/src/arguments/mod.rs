@@ -1,0 +1,111 @@
+//! What is typed. Each command's arguments are read here as text and turned into core types; nothing is computed.
+
+pub mod decode;
+pub mod derive;
+pub mod parts;
+pub mod place;
+pub mod quantities;
+pub mod signals;
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap_complete::Shell;
+
+/// Timer registers for a PWM signal: derived, explained, decoded.
+#[derive(Debug, Parser)]
+#[command(name = "kairotic", version, max_term_width = 100, after_help = EXAMPLES, subcommand_required = true)]
+#[command(arg_required_else_help = true, disable_help_subcommand = true)]
+pub struct Cli {
+    /// What to do.
+    #[command(subcommand)]
+    pub command: Command,
+    /// Options that every command has.
+    #[command(flatten)]
+    pub common: Common,
+}
+
+const EXAMPLES: &str = "\
+Examples, from the controller of an observatory dome:
+  kairotic derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us
+      registers for the servo of the dome's shutter
+  kairotic decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz
+      what is wrong with values found in its old firmware
+  kairotic parts stm32f411
+      the timers of a part
+  kairotic demo
+      a short tour
+
+Quantities are numbers with a unit: 25kHz, 1.5ms, 900us, 35%, 48MHz+-50ppm; ranges have two dots.
+Exit codes: 0 fine, 1 a requirement is missed, 2 bad input or out of reach, 3 a file cannot be read or written.";
+
+/// The commands.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Browse the catalogue: parts, the timers of a part, the laws of a timer
+    Parts(parts::PartsArgs),
+    /// From a wanted signal to register values, the reason for them, and what the pin will do
+    Derive(derive::DeriveArgs),
+    /// From register values back to the signal, and what is probably wrong with them
+    Decode(decode::DecodeArgs),
+    /// A short tour: the signals of an observatory dome's controller
+    Demo,
+    /// Print a completion script for a shell
+    Completions {
+        /// The shell
+        shell: Shell,
+    },
+    /// Print a manual page in roff, for `man -l -`
+    Manual {
+        /// The command it is about; the program itself where none is given
+        command: Option<String>,
+    },
+}
+
+/// Options that every command has.
+#[derive(Debug, Args)]
+pub struct Common {
+    /// How the result is written
+    #[arg(long, global = true, value_enum, default_value_t = Format::Text, help_heading = "Output")]
+    pub format: Format,
+    /// When text is coloured; a set NO_COLOR means never unless this says otherwise
+    #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN", help_heading = "Output")]
+    pub color: Color,
+    /// A family file of your own, or a folder of them; may be given several times
+    #[arg(long = "parts", global = true, value_name = "DIR-or-FILE", help_heading = "Catalogue")]
+    pub own_parts: Vec<PathBuf>,
+}
+
+/// How a result is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Format {
+    /// For eyes
+    Text,
+    /// For programs; every number exact
+    Json,
+    /// One row a setting and channel
+    Csv,
+    /// For notes and reviews
+    Markdown,
+}
+
+/// When text is coloured.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Color {
+    /// On a terminal
+    Auto,
+    /// Always
+    Always,
+    /// Never
+    Never,
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_command_line_is_well_formed() {
+        super::Cli::command().debug_assert();
+    }
+}

@@ -1,0 +1,83 @@
+//! The parts that there are: those built in, and those in the user's own files.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use kairotic_core::part::Part;
+use kairotic_formats::{part_blob, part_file};
+
+use crate::fault::{Fault, Result};
+
+/// Name and blob of each built-in family, sorted by name.
+const BUILT_IN: &[(&str, &[u8])] = include!(concat!(env!("OUT_DIR"), "/families.rs"));
+
+/// The parts that there are. A user's part takes the place of a built-in one of the same name.
+#[derive(Debug)]
+pub struct Catalogue {
+    own: Vec<Part>,
+}
+
+impl Catalogue {
+    /// The built-in parts and those in `places`: family files, or folders of them.
+    ///
+    /// # Errors
+    /// A place that cannot be read, a file that is no family file, and a part that is described twice.
+    pub fn with(places: &[PathBuf]) -> Result<Self> {
+        let mut own: Vec<(Part, PathBuf)> = Vec::new();
+        for place in places {
+            for file in files(place)? {
+                let bytes = fs::read(&file).map_err(|error| Fault::read(&file, error))?;
+                let part = part_file::read(&file.display().to_string(), &bytes)?;
+                if let Some((_, first)) = own.iter().find(|(known, _)| known.name == part.name) {
+                    return Err(Fault::PartTwice { name: part.name, first: first.clone(), second: file });
+                }
+                own.push((part, file));
+            }
+        }
+        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect() })
+    }
+
+    /// The part of that name.
+    ///
+    /// # Errors
+    /// [`kairotic_core::Error::UnknownName`] with the nearest names.
+    pub fn part(&self, name: &str) -> Result<Part> {
+        if let Some(part) = self.own.iter().find(|part| part.name == name) {
+            return Ok(part.clone());
+        }
+        match BUILT_IN.iter().find(|(built_in, _)| *built_in == name) {
+            Some((_, blob)) => Ok(part_blob::read(blob)?),
+            None => {
+                let names = self.names();
+                let known = names.iter().map(String::as_str);
+                Err(kairotic_core::Error::unknown("part", name, "the catalogue", known).into())
+            }
+        }
+    }
+
+    /// All names, sorted.
+    pub fn names(&self) -> Vec<String> {
+        let own = self.own.iter().map(|part| part.name.clone());
+        let mut names: Vec<String> = BUILT_IN.iter().map(|(name, _)| (*name).to_owned()).chain(own).collect();
+        names.sort();
+        names.dedup();
+        names
+    }
+}
+
+/// The family files at a place: itself, or those in it, sorted.
+fn files(place: &Path) -> Result<Vec<PathBuf>> {
+    if !place.is_dir() {
+        return Ok(vec![place.to_owned()]);
+    }
+    let read = |error| Fault::read(place, error);
+    let mut files = Vec::new();
+    for entry in fs::read_dir(place).map_err(read)? {
+        let file = entry.map_err(read)?.path();
+        if file.extension().is_some_and(|extension| extension == "toml") {
+            files.push(file);
+        }
+    }
+    files.sort();
+    Ok(files)
+}

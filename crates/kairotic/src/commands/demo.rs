@@ -1,0 +1,120 @@
+//! `demo`: a short tour on the controller of an observatory dome, each command before its output.
+
+use clap::Parser;
+use serde::Serialize;
+use serde_json::value::RawValue;
+
+use super::Outcome;
+use crate::arguments::{Cli, Command, Common, Format};
+use crate::exit::Exit;
+use crate::fault::Result;
+use crate::render::Head;
+
+/// One stop of the tour.
+struct Stop {
+    why: &'static str,
+    line: &'static str,
+}
+
+const TOUR: &[Stop] = &[
+    Stop {
+        why: "The shutter has a servo: 900 us is closed, 2100 us is open. How many positions are there between?",
+        line: "derive --on stm32f411/tim3 --clock 100MHz+-30ppm --freq 50Hz --span 900us..2100us --pulse 1500us",
+    },
+    Stop {
+        why: "The dome turns on a DC motor. Its driver likes 25 kHz; here is the arithmetic as well.",
+        line: "derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35% --working",
+    },
+    Stop {
+        why: "Two lamps, one red for the night and one white, dimmed on one timer without a glow at 0 %.",
+        line: "derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty a=0% --duty b=60% --mode centre",
+    },
+    Stop {
+        why: "The dew heater's fan wants a frequency that the clock does not divide.",
+        line: "derive --on rp2040/slice0 --clock 125MHz --freq 21kHz --duty 40%",
+    },
+    Stop {
+        why: "The focuser's stepper needs a time base that counts microseconds.",
+        line: "derive --on stm32f411/tim2 --clock 100MHz --tick 1us",
+    },
+    Stop {
+        why: "The old firmware moved the shutter's servo, but not quite as it should. What do its registers make?",
+        line: "decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz",
+    },
+];
+
+pub(super) fn run(common: &Common) -> Result<Outcome> {
+    let mut stops = Vec::new();
+    for stop in TOUR {
+        stops.push((stop, outcome(stop, common)?));
+    }
+    let output = match common.format {
+        Format::Text => told(&stops, "", "\n\n"),
+        Format::Markdown => told(&stops, "# The controller of an observatory dome\n\n", "\n"),
+        Format::Csv => rows(&stops),
+        Format::Json => {
+            let stops = stops
+                .iter()
+                .map(|(Stop { why, line }, outcome)| {
+                    let result = RawValue::from_string(outcome.output.trim_end().to_owned())?;
+                    Ok(StopView { why, run: format!("kairotic {line}"), result })
+                })
+                .collect::<Result<_, serde_json::Error>>()?;
+            serde_json::to_string_pretty(&View { head: Head::of("demo"), stops })? + "\n"
+        }
+    };
+    Ok(Outcome { output, exit: Exit::Fine })
+}
+
+/// Runs the line of a stop as if it had been typed.
+fn outcome(stop: &Stop, common: &Common) -> Result<Outcome> {
+    let words = std::iter::once("kairotic").chain(stop.line.split(' '));
+    let Cli { command, .. } = Cli::try_parse_from(words).map_err(|error| crate::fault::Fault::Usage {
+        message: format!("the tour's own line `{}` is refused: {error}", stop.line),
+        hint: String::new(),
+    })?;
+    debug_assert!(!matches!(command, Command::Demo), "the tour does not visit itself");
+    super::run(&Cli {
+        command,
+        common: Common { format: common.format, color: common.color, own_parts: Vec::new() },
+    })
+}
+
+fn told(stops: &[(&Stop, Outcome)], title: &str, gap: &str) -> String {
+    let mut out = title.to_owned();
+    for (index, (Stop { why, line }, Outcome { output, .. })) in stops.iter().enumerate() {
+        if index > 0 {
+            out.push_str(gap);
+        }
+        out.push_str(&format!("{why}\n\n    kairotic {line}\n\n{output}"));
+    }
+    out
+}
+
+/// All rows under one header, each with the line that made it: every stop has the same columns.
+fn rows(stops: &[(&Stop, Outcome)]) -> String {
+    let mut out = String::new();
+    for (Stop { line, .. }, Outcome { output, .. }) in stops {
+        let mut lines = output.lines();
+        let header = lines.next().unwrap_or_default();
+        if out.is_empty() {
+            out.push_str(&format!("run,{header}\n"));
+        }
+        out.extend(lines.map(|row| format!("kairotic {line},{row}\n")));
+    }
+    out
+}
+
+#[derive(Serialize)]
+struct View {
+    #[serde(flatten)]
+    head: Head,
+    stops: Vec<StopView>,
+}
+
+#[derive(Serialize)]
+struct StopView {
+    why: &'static str,
+    run: String,
+    result: Box<RawValue>,
+}

@@ -1,0 +1,29 @@
+//! `derive`: from a wanted signal to register values.
+
+use kairotic_core::setting;
+
+use super::exit;
+use crate::arguments::derive::{Asked, DeriveArgs};
+use crate::catalogue::Catalogue;
+use crate::exit::Exit;
+use crate::fault::Result;
+use crate::render::Report;
+use crate::show::derive::{DeriveReport, TimeBaseReport};
+
+pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    let (part, asked) = arguments.read()?;
+    let part = catalogue.part(&part)?;
+    let working = arguments.working;
+    match asked {
+        Asked::Signal(request) => {
+            let derivation = setting::derive(&part, &request)?;
+            let exit = exit(&derivation.findings);
+            Ok((Box::new(DeriveReport { derivation, working }), exit))
+        }
+        Asked::TimeBase(request) => {
+            let time_base = setting::derive_time_base(&part, &request)?;
+            let exit = exit(&time_base.findings);
+            Ok((Box::new(TimeBaseReport { time_base, working }), exit))
+        }
+    }
+}

@@ -1,0 +1,97 @@
+//! Everything that ends a run early, and how it is told.
+
+use std::io;
+use std::path::{Path, PathBuf};
+
+use kairotic_formats::part_blob::BlobError;
+use kairotic_formats::part_file::PartFileError;
+
+use crate::exit::Exit;
+
+/// A result with this crate's error.
+pub type Result<T, E = Fault> = std::result::Result<T, E>;
+
+/// Why a run ended early.
+#[derive(Debug, thiserror::Error)]
+pub enum Fault {
+    /// The request is wrong or cannot be met.
+    #[error(transparent)]
+    Core(#[from] kairotic_core::Error),
+    /// An option's value is wrong.
+    #[error("--{option}: {error}")]
+    Option {
+        /// The option.
+        option: &'static str,
+        /// What is wrong.
+        error: Box<kairotic_core::Error>,
+    },
+    /// Options that do not go together, or a value of the wrong shape.
+    #[error("{message}")]
+    Usage {
+        /// What was expected and what came.
+        message: String,
+        /// What to try.
+        hint: String,
+    },
+    /// A family file is broken.
+    #[error(transparent)]
+    PartFile(#[from] PartFileError),
+    /// A part stands in two of the user's files.
+    #[error("{name} is described twice, in {} and in {}", first.display(), second.display())]
+    PartTwice {
+        /// The part.
+        name: String,
+        /// The first file.
+        first: PathBuf,
+        /// The second file.
+        second: PathBuf,
+    },
+    /// The binary's own data is broken.
+    #[error(transparent)]
+    Blob(#[from] BlobError),
+    /// A file or folder cannot be read.
+    #[error("cannot read {}: {error}", path.display())]
+    Read {
+        /// The place.
+        path: PathBuf,
+        /// The system's answer.
+        error: io::Error,
+    },
+    /// The output cannot be written.
+    #[error("cannot write the output: {0}")]
+    Write(#[from] io::Error),
+    /// The result cannot be put into the output format.
+    #[error("cannot format the output: {0}")]
+    Format(#[from] serde_json::Error),
+    /// The same for CSV.
+    #[error("cannot format the output: {0}")]
+    Csv(#[from] csv::Error),
+}
+
+impl Fault {
+    /// A place that cannot be read.
+    pub fn read(path: &Path, error: io::Error) -> Self {
+        Self::Read { path: path.to_owned(), error }
+    }
+
+    /// What to try, where there is something to say.
+    pub fn hint(&self) -> Option<String> {
+        match self {
+            Self::Core(error) => error.hint(),
+            Self::Option { error, .. } => error.hint(),
+            Self::Usage { hint, .. } => Some(hint.clone()),
+            Self::PartFile(_) => Some("docs/part-files.md describes each key".to_owned()),
+            Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
+            Self::Read { .. } => Some("--parts takes a family file, or a folder of them".to_owned()),
+            Self::Blob(_) | Self::Write(_) | Self::Format(_) | Self::Csv(_) => None,
+        }
+    }
+
+    /// How the run ends.
+    pub fn exit(&self) -> Exit {
+        match self {
+            Self::Read { .. } | Self::Write(_) => Exit::Device,
+            _ => Exit::Refused,
+        }
+    }
+}

@@ -1,0 +1,67 @@
+//! Markdown: the same blocks as in text, as headings and tables.
+
+use kairotic_core::finding::Finding;
+
+use super::page::{Align, Block, Cell, Line, Page};
+
+/// The page.
+pub(super) fn render(page: &Page) -> String {
+    let heading: Vec<String> = page.heading.iter().map(|part| escaped(part)).collect();
+    let mut out = format!("## {}\n", heading.join(" · "));
+    for block in &page.blocks {
+        out.push_str(&format!("\n### {}\n\n", block.word));
+        render_block(&mut out, block);
+    }
+    out
+}
+
+fn render_block(out: &mut String, block: &Block) {
+    let rows: Vec<&Vec<Cell>> = block
+        .lines
+        .iter()
+        .filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None })
+        .collect();
+    for line in &block.lines {
+        match line {
+            Line::Prose(text) => out.push_str(&format!("{}\n", escaped(text))),
+            Line::Finding(Finding { name, severity, message, remedy }) => out.push_str(&format!(
+                "- **{name}** ({}): {}. Remedy: {}.\n",
+                severity.word(),
+                escaped(message),
+                escaped(remedy)
+            )),
+            Line::Row(_) => {}
+        }
+    }
+    let Some(columns) = rows.iter().map(|cells| cells.len()).max() else { return };
+    if rows.len() < block.lines.len() {
+        out.push('\n');
+    }
+    let names = (0..columns).map(|index| block.columns.get(index).copied().unwrap_or_default());
+    out.push_str(&row(names.map(ToOwned::to_owned)));
+    let rules = (0..columns).map(|index| {
+        let numbers = rows.iter().filter_map(|cells| cells.get(index)).all(|cell| cell.align != Align::Left);
+        (if numbers { "---:" } else { "---" }).to_owned()
+    });
+    out.push_str(&row(rules));
+    for cells in rows {
+        let blanks = std::iter::repeat_n(String::new(), columns - cells.len());
+        out.push_str(&row(cells.iter().map(|cell| escaped(&cell.text)).chain(blanks)));
+    }
+}
+
+fn row(cells: impl Iterator<Item = String>) -> String {
+    format!("| {} |\n", cells.collect::<Vec<_>>().join(" | "))
+}
+
+/// Text that Markdown takes as it stands.
+fn escaped(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for character in text.chars() {
+        if matches!(character, '|' | '*' | '_' | '`' | '<' | '\\') {
+            out.push('\\');
+        }
+        out.push(character);
+    }
+    out
+}

@@ -1,0 +1,45 @@
+//! From a result to bytes: one file for each output format. None of them computes; each shows what it is given.
+
+mod csv;
+mod json;
+mod markdown;
+pub mod page;
+mod table;
+mod text;
+
+pub use self::json::{Head, exact, exact_or_null};
+pub use self::page::{Cell, Line, Page};
+pub use self::table::Table;
+use crate::arguments::Format;
+use crate::fault::Result;
+
+/// The version of the JSON output: it goes up when a key changes its meaning or goes away.
+pub const JSON_SCHEMA: u32 = 1;
+
+/// A result that can be shown in every format.
+pub trait Report {
+    /// For text and Markdown.
+    fn page(&self) -> Page;
+    /// For CSV.
+    fn table(&self) -> Table;
+    /// For JSON: one object.
+    ///
+    /// # Errors
+    /// [`Fault::Format`](crate::fault::Fault::Format).
+    fn json(&self) -> Result<String>;
+}
+
+/// A report in a format, ending in a newline. Text carries colours, for the caller to strip where they are not wanted.
+///
+/// # Errors
+/// [`Fault::Format`](crate::fault::Fault::Format) and [`Fault::Csv`](crate::fault::Fault::Csv).
+pub fn render(report: &dyn Report, format: Format) -> Result<String> {
+    match format {
+        Format::Text => Ok(text::render(&report.page())),
+        Format::Markdown => Ok(markdown::render(&report.page())),
+        Format::Csv => csv::render(&report.table()),
+        Format::Json => report.json().map(|json| json + "\n"),
+    }
+}
+
+pub use self::text::complaint;

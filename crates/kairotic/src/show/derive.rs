@@ -1,0 +1,195 @@
+//! What `derive` shows of the settings for a signal.
+
+use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Span, Target};
+use serde::Serialize;
+
+use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
+use super::setting::{self, GIVES, WRITE};
+use super::words;
+use crate::fault::Result;
+use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
+
+pub use super::time_base::TimeBaseReport;
+
+/// The settings for a signal, and whether the arithmetic is wanted.
+#[derive(Debug)]
+pub struct DeriveReport {
+    /// The settings.
+    pub derivation: Derivation,
+    /// Whether the arithmetic is shown.
+    pub working: bool,
+}
+
+impl Report for DeriveReport {
+    fn page(&self) -> Page {
+        let Derivation { timer, clock, target, best, because, working, others, findings, clock_error } =
+            &self.derivation;
+        let place = match best.setting.outputs.as_slice() {
+            [output] => format!("{}/{}", timer.path(), output.channel),
+            _ => timer.path(),
+        };
+        let mut heading = vec![place, wanted(target, best)];
+        heading.extend(target.span.map(|span| format!("span {}", span.exact())));
+        heading.push(format!("from {}", words::clock(*clock)));
+        let mut page = Page::headed(heading);
+        page.push("write", WRITE, setting::writes(&best.setting));
+        page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
+        let mut reasons = vec![Line::Prose(because.clone())];
+        if self.working {
+            reasons.extend(words::working(working));
+        }
+        page.push("because", &["figure", "arithmetic"], reasons);
+        page.push("watch", &[], setting::findings(findings));
+        page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
+        page
+    }
+
+    fn table(&self) -> Table {
+        let Derivation { timer, best, others, findings, .. } = &self.derivation;
+        let place = (timer.part.as_str(), timer.name.as_str());
+        let mut rows = setting::csv_rows(place, 1, &best.setting, Some(&best.fit), findings);
+        for (index, choice) in others.iter().enumerate() {
+            rows.extend(setting::csv_rows(place, index + 2, &choice.setting, Some(&choice.fit), &[]));
+        }
+        Table { header: setting::CSV.to_vec(), rows }
+    }
+
+    fn json(&self) -> Result<String> {
+        let Derivation { timer, clock, target, best, because, working, others, findings, clock_error } =
+            &self.derivation;
+        Ok(serde_json::to_string_pretty(&View {
+            head: Head::of("derive"),
+            part: &timer.part,
+            timer: &timer.name,
+            clock: ClockView::of(*clock),
+            target: TargetView::of(target),
+            settings: std::iter::once(best).chain(others).map(SettingView::chosen).collect(),
+            because,
+            working: json::working(working, self.working),
+            clock_error: clock_error.as_ref().map(ClockErrorView::of),
+            findings: json::findings(findings),
+        })?)
+    }
+}
+
+/// What was wanted, as a reader says it.
+fn wanted(target: &Target, best: &Choice) -> String {
+    let mut text = match target.aim {
+        Aim::Frequency(frequency) => frequency.exact(),
+        Aim::Period(period) => format!("a period of {period}"),
+    };
+    let several = target.asks.len() > 1;
+    for (index, (ask, output)) in target.asks.iter().zip(&best.setting.outputs).enumerate() {
+        text.push_str(match (index, ask.active) {
+            (0, Active::Duty(_)) => " at ",
+            (0, Active::Pulse(_)) => " with a pulse of ",
+            _ => ", ",
+        });
+        text.push_str(&ask.active.exact());
+        if several {
+            text.push_str(&format!(" on {}", output.channel));
+        }
+    }
+    text
+}
+
+const OTHERS: &[&str] = &["divider", "top", "steps", "frequency", "signals", "better", "mode"];
+
+/// Another setting in one line.
+fn other(choice: &Choice, best: &Choice) -> Line {
+    let Choice { setting, fit, better } = choice;
+    let mode = if setting.plan.mode == best.setting.plan.mode { "" } else { setting.plan.mode.as_str() };
+    let top = match &setting.top_register {
+        Some(register) => format!("{register} {}", setting.plan.top),
+        None => format!("top {}", setting.plan.top),
+    };
+    let several = fit.signals.len() > 1;
+    let named = |signal: &FitOf, channel: &str| {
+        let name = if several { channel } else { signal.wanted.word() };
+        format!("{name} {}", words::signal_error(signal.error, signal.exact))
+    };
+    let outputs = setting.outputs.iter().map(|output| output.channel.as_str());
+    let signals: Vec<String> =
+        fit.signals.iter().zip(outputs).map(|(signal, channel)| named(signal, channel)).collect();
+    Line::Row(vec![
+        Cell::left(format!("divide by {}", words::division(setting.divider))),
+        Cell::left(top),
+        Cell::right(words::counted(choice.steps(), "step")),
+        Cell::left(words::frequency_error(fit.frequency_error, fit.frequency_exact)),
+        Cell::left(signals.join(", ")),
+        Cell::left(if better.is_empty() { String::new() } else { format!("better: {}", better.join(", ")) }),
+        Cell::left(if mode.is_empty() { String::new() } else { format!("mode {mode}") }),
+    ])
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    timer: &'r str,
+    clock: ClockView,
+    target: TargetView,
+    settings: Vec<SettingView>,
+    because: &'r str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    working: Option<Vec<SumView>>,
+    clock_error: Option<ClockErrorView>,
+    findings: Vec<FindingView>,
+}
+
+/// What was wanted.
+#[derive(Serialize)]
+struct TargetView {
+    #[serde(skip_serializing_if = "Option::is_none")]
+    frequency_hz: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    period_s: Option<String>,
+    signals: Vec<AskView>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    span_duty: Option<[String; 2]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    span_s: Option<[String; 2]>,
+    within: String,
+    active: &'static str,
+}
+
+/// One wanted signal.
+#[derive(Serialize)]
+struct AskView {
+    channel: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    duty: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pulse_s: Option<String>,
+}
+
+impl TargetView {
+    fn of(target: &Target) -> Self {
+        let (frequency_hz, period_s) = match target.aim {
+            Aim::Frequency(frequency) => (Some(exact(frequency.value())), None),
+            Aim::Period(period) => (None, Some(exact(period.value()))),
+        };
+        let (span_duty, span_s) = match target.span {
+            None => (None, None),
+            Some(Span::Duty(range)) => (Some([range.low.value(), range.high.value()].map(exact)), None),
+            Some(Span::Pulse(range)) => (None, Some([range.low.value(), range.high.value()].map(exact))),
+        };
+        let signals = target.asks.iter().map(|ask| {
+            let (duty, pulse_s) = match ask.active {
+                Active::Duty(duty) => (Some(exact(duty.value())), None),
+                Active::Pulse(pulse) => (None, Some(exact(pulse.value()))),
+            };
+            AskView { channel: ask.channel.clone(), duty, pulse_s }
+        });
+        Self {
+            frequency_hz,
+            period_s,
+            signals: signals.collect(),
+            span_duty,
+            span_s,
+            within: exact(target.within.value()),
+            active: target.level.word(),
+        }
+    }
+}

@@ -1,0 +1,305 @@
+//! The JSON views that several commands share. Keys carry their unit; exact numbers are strings, with a float beside.
+
+use kairotic_core::finding::Finding;
+use kairotic_core::quantity::{Frequency, Tolerance};
+use kairotic_core::setting::{
+    Active, Choice, ClockError, Constant, FieldWrite, FitOf, Line, Output, Setting,
+};
+use serde::Serialize;
+
+use crate::render::{exact, exact_or_null};
+
+/// A source clock.
+#[derive(Debug, Serialize)]
+pub struct ClockView {
+    frequency_hz: String,
+    frequency_hz_approx: f64,
+    tolerance: String,
+    tolerance_approx: f64,
+}
+
+impl ClockView {
+    /// The view of a clock.
+    pub fn of(clock: Tolerance<Frequency>) -> Self {
+        let (nominal, deviation) = (clock.nominal.value(), clock.deviation.value());
+        Self {
+            frequency_hz: exact(nominal),
+            frequency_hz_approx: nominal.approx(),
+            tolerance: exact(deviation),
+            tolerance_approx: deviation.approx(),
+        }
+    }
+}
+
+/// What the clock's tolerance adds.
+#[derive(Debug, Serialize)]
+pub struct ClockErrorView {
+    frequency_hz: String,
+    frequency_hz_approx: f64,
+    pulse_s: Option<String>,
+    pulse_s_approx: Option<f64>,
+}
+
+impl ClockErrorView {
+    /// The view of a clock error.
+    pub fn of(error: &ClockError) -> Self {
+        let pulse = error.pulse.map(|pulse| pulse.value());
+        Self {
+            frequency_hz: exact(error.frequency.value()),
+            frequency_hz_approx: error.frequency.value().approx(),
+            pulse_s: exact_or_null(pulse),
+            pulse_s_approx: pulse.map(|pulse| pulse.approx()),
+        }
+    }
+}
+
+/// One setting with what it realises.
+#[derive(Debug, Serialize)]
+pub struct SettingView {
+    mode: String,
+    mode_title: String,
+    alignment: &'static str,
+    divider: String,
+    divider_approx: f64,
+    top: u64,
+    top_register: Option<String>,
+    period_ticks: u64,
+    tick_s: String,
+    tick_s_approx: f64,
+    frequency_hz: String,
+    frequency_hz_approx: f64,
+    period_s: String,
+    period_s_approx: f64,
+    steps: u64,
+    bits_approx: f64,
+    step_s: String,
+    step_s_approx: f64,
+    step_duty: String,
+    step_duty_approx: f64,
+    lowest_duty: String,
+    lowest_duty_approx: f64,
+    highest_duty: String,
+    highest_duty_approx: f64,
+    jitter: Option<JitterView>,
+    channels: Vec<ChannelView>,
+    registers: Vec<RegisterView>,
+    #[serde(flatten)]
+    fit: Option<FitView>,
+}
+
+/// The jitter of a fractional divider.
+#[derive(Debug, Serialize)]
+struct JitterView {
+    peak_to_peak_s: String,
+    peak_to_peak_s_approx: f64,
+    rms_s_approx: f64,
+    repeats_periods: u64,
+}
+
+/// One channel of a setting.
+#[derive(Debug, Serialize)]
+struct ChannelView {
+    channel: String,
+    compare: Option<u64>,
+    active: &'static str,
+    constant: Option<&'static str>,
+    active_ticks: String,
+    duty: String,
+    duty_approx: f64,
+    pulse_s: String,
+    pulse_s_approx: f64,
+    #[serde(flatten)]
+    signal: Option<SignalView>,
+}
+
+/// How a channel fits what was wanted of it.
+#[derive(Debug, Serialize)]
+struct SignalView {
+    wanted: &'static str,
+    exact: bool,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    duty_error: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    duty_error_approx: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pulse_error_s: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pulse_error_s_approx: Option<f64>,
+}
+
+/// One register field.
+#[derive(Debug, Serialize)]
+struct RegisterView {
+    register: String,
+    field: Option<String>,
+    meant: String,
+    written: u64,
+    note: String,
+}
+
+/// How a setting fits the target.
+#[derive(Debug, Serialize)]
+struct FitView {
+    frequency_error: String,
+    frequency_error_ppm_approx: f64,
+    exact: bool,
+    within: bool,
+    signals_exact: bool,
+    span: Option<SpanView>,
+    score_approx: f64,
+    better: Vec<&'static str>,
+}
+
+/// The span's share of a setting.
+#[derive(Debug, Serialize)]
+struct SpanView {
+    compare_low: u64,
+    compare_high: u64,
+    steps: u64,
+    bits_approx: f64,
+}
+
+impl SettingView {
+    /// The view of a setting alone.
+    pub fn of(setting: &Setting) -> Self {
+        Self::with(setting, None)
+    }
+
+    /// The view of a setting that was chosen for a target.
+    pub fn chosen(choice: &Choice) -> Self {
+        Self::with(&choice.setting, Some(choice))
+    }
+
+    fn with(setting: &Setting, choice: Option<&Choice>) -> Self {
+        let signals = choice.map(|choice| choice.fit.signals.as_slice()).unwrap_or_default();
+        let channels = setting.outputs.iter().enumerate();
+        Self {
+            mode: setting.plan.mode.clone(),
+            mode_title: setting.mode_title.clone(),
+            alignment: setting.alignment.word(),
+            divider: exact(setting.divider),
+            divider_approx: setting.divider.approx(),
+            top: setting.plan.top,
+            top_register: setting.top_register.clone(),
+            period_ticks: setting.ticks,
+            tick_s: exact(setting.tick.value()),
+            tick_s_approx: setting.tick.value().approx(),
+            frequency_hz: exact(setting.frequency.value()),
+            frequency_hz_approx: setting.frequency.value().approx(),
+            period_s: exact(setting.period.value()),
+            period_s_approx: setting.period.value().approx(),
+            steps: setting.steps,
+            bits_approx: setting.bits(),
+            step_s: exact(setting.step.value()),
+            step_s_approx: setting.step.value().approx(),
+            step_duty: exact(setting.step_duty.value()),
+            step_duty_approx: setting.step_duty.value().approx(),
+            lowest_duty: exact(setting.ends.lowest.value()),
+            lowest_duty_approx: setting.ends.lowest.value().approx(),
+            highest_duty: exact(setting.ends.highest.value()),
+            highest_duty_approx: setting.ends.highest.value().approx(),
+            jitter: setting.jitter.map(|jitter| JitterView {
+                peak_to_peak_s: exact(jitter.peak_to_peak.value()),
+                peak_to_peak_s_approx: jitter.peak_to_peak.value().approx(),
+                rms_s_approx: jitter.rms,
+                repeats_periods: jitter.repeats,
+            }),
+            channels: channels.map(|(index, output)| channel(output, signals.get(index))).collect(),
+            registers: setting.writes.iter().map(register).collect(),
+            fit: choice.map(fit),
+        }
+    }
+}
+
+fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
+    ChannelView {
+        channel: output.channel.clone(),
+        compare: output.compare,
+        active: output.level.word(),
+        constant: output.constant.map(|constant| match constant {
+            Constant::Active => "active",
+            Constant::Inactive => "inactive",
+        }),
+        active_ticks: exact(output.ticks),
+        duty: exact(output.duty.value()),
+        duty_approx: output.duty.value().approx(),
+        pulse_s: exact(output.pulse.value()),
+        pulse_s_approx: output.pulse.value().approx(),
+        signal: signal.map(|signal| {
+            let (duty, pulse) = match signal.error {
+                Active::Duty(error) => (Some(error.value()), None),
+                Active::Pulse(error) => (None, Some(error.value())),
+            };
+            SignalView {
+                wanted: signal.wanted.word(),
+                exact: signal.exact,
+                duty_error: exact_or_null(duty),
+                duty_error_approx: duty.map(|error| error.approx()),
+                pulse_error_s: exact_or_null(pulse),
+                pulse_error_s_approx: pulse.map(|error| error.approx()),
+            }
+        }),
+    }
+}
+
+fn register(write: &FieldWrite) -> RegisterView {
+    RegisterView {
+        register: write.register.clone(),
+        field: write.field.clone(),
+        meant: write.meant.clone(),
+        written: write.written,
+        note: write.note.clone(),
+    }
+}
+
+fn fit(choice: &Choice) -> FitView {
+    let fit = &choice.fit;
+    FitView {
+        frequency_error: exact(fit.frequency_error.value()),
+        frequency_error_ppm_approx: fit.frequency_error.value().approx() * 1e6,
+        exact: fit.frequency_exact,
+        within: fit.within,
+        signals_exact: choice.signals_exact(),
+        span: fit.span.as_ref().map(|span| SpanView {
+            compare_low: span.low,
+            compare_high: span.high,
+            steps: span.steps,
+            bits_approx: (span.steps as f64).log2(),
+        }),
+        score_approx: fit.score,
+        better: choice.better.clone(),
+    }
+}
+
+/// Something that is or may be wrong.
+#[derive(Debug, Serialize)]
+pub struct FindingView {
+    name: &'static str,
+    severity: &'static str,
+    message: String,
+    remedy: String,
+}
+
+/// The views of findings.
+pub fn findings(findings: &[Finding]) -> Vec<FindingView> {
+    let view = |finding: &Finding| FindingView {
+        name: finding.name,
+        severity: finding.severity.word(),
+        message: finding.message.clone(),
+        remedy: finding.remedy.clone(),
+    };
+    findings.iter().map(view).collect()
+}
+
+/// One line of arithmetic.
+#[derive(Debug, Serialize)]
+pub struct SumView {
+    name: String,
+    sum: String,
+}
+
+/// The views of the arithmetic, where it is wanted.
+pub fn working(lines: &[Line], wanted: bool) -> Option<Vec<SumView>> {
+    let view = |line: &Line| SumView { name: line.name.clone(), sum: line.sum.clone() };
+    wanted.then(|| lines.iter().map(view).collect())
+}

@@ -1,0 +1,12 @@
+//! What each command shows of its result, in every format.
+
+pub mod decode;
+pub mod derive;
+mod json;
+mod parts;
+mod setting;
+mod time_base;
+mod timer;
+mod words;
+
+pub use self::parts::{PartList, PartPage, TimerPage};

@@ -1,0 +1,253 @@
+//! What `parts` shows of the catalogue as a whole and of one part.
+
+use std::collections::BTreeMap;
+
+use kairotic_core::part::{Fact, Part, Timer, Trust};
+use serde::Serialize;
+
+use crate::fault::Result;
+use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
+
+pub use super::timer::TimerPage;
+
+/// The catalogue: its parts.
+#[derive(Debug)]
+pub struct PartList {
+    /// Every part.
+    pub parts: Vec<Part>,
+}
+
+impl Report for PartList {
+    fn page(&self) -> Page {
+        let mut page = Page::headed(["the catalogue".to_owned(), format!("{} parts", self.parts.len())]);
+        let row = |part: &Part| {
+            let timers: Vec<&str> = part.timers.iter().map(|timer| timer.name.as_str()).collect();
+            Line::Row(vec![
+                Cell::left(part.name.clone()),
+                Cell::left(part.title.clone()),
+                Cell::left(timers.join(" ")),
+            ])
+        };
+        page.push("parts", &["part", "silicon", "timers"], self.parts.iter().map(row).collect());
+        page
+    }
+
+    fn table(&self) -> Table {
+        let rows = self.parts.iter().flat_map(|part| {
+            part.timers.iter().map(|timer| {
+                vec![part.name.clone(), part.title.clone(), timer.name.clone(), timer.clock.clone()]
+            })
+        });
+        Table { header: vec!["part", "title", "timer", "clock"], rows: rows.collect() }
+    }
+
+    fn json(&self) -> Result<String> {
+        let parts = self.parts.iter().map(|part| ListedPart {
+            part: &part.name,
+            title: &part.title,
+            timers: part.timers.iter().map(|timer| timer.name.as_str()).collect(),
+        });
+        Ok(serde_json::to_string_pretty(&ListView { head: Head::of("parts"), parts: parts.collect() })?)
+    }
+}
+
+#[derive(Serialize)]
+struct ListView<'r> {
+    #[serde(flatten)]
+    head: Head,
+    parts: Vec<ListedPart<'r>>,
+}
+
+#[derive(Serialize)]
+struct ListedPart<'r> {
+    part: &'r str,
+    title: &'r str,
+    timers: Vec<&'r str>,
+}
+
+/// One part: its timers and clocks.
+#[derive(Debug)]
+pub struct PartPage {
+    /// The part.
+    pub part: Part,
+    /// Its timers, each with its default base counter.
+    pub timers: Vec<Timer>,
+}
+
+impl PartPage {
+    /// How many statements stand behind the part, by how far they can be trusted.
+    fn trust(&self) -> TrustView {
+        let count = |trust| self.part.facts().filter(|fact| fact.trust == trust).count();
+        TrustView {
+            verified: count(Trust::Verified),
+            from_memory: count(Trust::Memory),
+            unsure: count(Trust::Unsure),
+        }
+    }
+}
+
+impl Report for PartPage {
+    fn page(&self) -> Page {
+        let part = &self.part;
+        let mut page = Page::headed([part.name.clone(), part.title.clone()]);
+        let timer_row = |timer: &Timer| {
+            let channels: Vec<&str> =
+                timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
+            Line::Row(vec![
+                Cell::left(timer.name.clone()),
+                Cell::right(format!("{} bit", timer.block.counter_bits)),
+                Cell::left(format!("channels {}", channels.join(" "))),
+                Cell::left(timer.clock.title.clone()),
+                Cell::left(timer.block.title.clone()),
+            ])
+        };
+        let columns = &["timer", "counter", "channels", "clock", "what it is"];
+        page.push("timers", columns, self.timers.iter().map(timer_row).collect());
+        let clocks = part.clocks.values().map(|clock| {
+            Line::Row(vec![
+                Cell::left(clock.title.clone()),
+                Cell::left(format!("{} after reset", clock.default)),
+                Cell::left(format!("at most {}", clock.maximum)),
+            ])
+        });
+        page.push("clocks", &["clock", "after reset", "at most"], clocks.collect());
+        let sources = part.oscillators.iter().map(|source| {
+            Line::Row(vec![Cell::left(source.name.clone()), Cell::left(source.frequency.exact())])
+        });
+        page.push("sources", &["source", "frequency"], sources.collect());
+        let TrustView { verified, from_memory, unsure } = self.trust();
+        let mut facts =
+            vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
+        let doubtful = part.facts().filter(|fact| fact.trust == Trust::Unsure);
+        facts.extend(doubtful.map(|fact| Line::Prose(format!("unsure: {}", fact.says))));
+        facts.dedup();
+        page.push("facts", &[], facts);
+        page.push("from", &["key", "document"], documents(&part.documents));
+        page
+    }
+
+    fn table(&self) -> Table {
+        let rows = self.timers.iter().map(|timer| {
+            let channels: Vec<&str> =
+                timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
+            vec![
+                timer.part.clone(),
+                timer.name.clone(),
+                timer.block.title.clone(),
+                timer.block.counter_bits.to_string(),
+                channels.join(" "),
+                timer.clock.title.clone(),
+                exact(timer.clock.default.value()),
+                exact(timer.clock.maximum.value()),
+            ]
+        });
+        Table {
+            header: vec![
+                "part",
+                "timer",
+                "title",
+                "counter_bits",
+                "channels",
+                "clock",
+                "clock_default_hz",
+                "clock_maximum_hz",
+            ],
+            rows: rows.collect(),
+        }
+    }
+
+    fn json(&self) -> Result<String> {
+        let part = &self.part;
+        Ok(serde_json::to_string_pretty(&PartView {
+            head: Head::of("parts"),
+            part: &part.name,
+            title: &part.title,
+            timers: self.timers.iter().map(ListedTimer::of).collect(),
+            oscillators: part
+                .oscillators
+                .iter()
+                .map(|source| SourceView {
+                    name: &source.name,
+                    frequency_hz: exact(source.frequency.value()),
+                    facts: source.facts.iter().map(FactView::of).collect(),
+                })
+                .collect(),
+            facts: self.trust(),
+            documents: &part.documents,
+        })?)
+    }
+}
+
+#[derive(Serialize)]
+struct PartView<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    title: &'r str,
+    timers: Vec<ListedTimer<'r>>,
+    oscillators: Vec<SourceView<'r>>,
+    facts: TrustView,
+    documents: &'r BTreeMap<String, String>,
+}
+
+#[derive(Serialize)]
+struct TrustView {
+    verified: usize,
+    from_memory: usize,
+    unsure: usize,
+}
+
+#[derive(Serialize)]
+struct SourceView<'r> {
+    name: &'r str,
+    frequency_hz: String,
+    facts: Vec<FactView<'r>>,
+}
+
+/// A timer among the others of its part.
+#[derive(Serialize)]
+pub(super) struct ListedTimer<'r> {
+    timer: &'r str,
+    title: &'r str,
+    counter_bits: u32,
+    channels: Vec<&'r str>,
+    clock: &'r str,
+    clock_default_hz: String,
+    clock_maximum_hz: String,
+}
+
+impl<'r> ListedTimer<'r> {
+    pub(super) fn of(timer: &'r Timer) -> Self {
+        Self {
+            timer: &timer.name,
+            title: &timer.block.title,
+            counter_bits: timer.block.counter_bits,
+            channels: timer.block.channels.iter().map(|channel| channel.label.as_str()).collect(),
+            clock: &timer.clock.title,
+            clock_default_hz: exact(timer.clock.default.value()),
+            clock_maximum_hz: exact(timer.clock.maximum.value()),
+        }
+    }
+}
+
+/// The documents behind the key of each.
+pub(super) fn documents(documents: &BTreeMap<String, String>) -> Vec<Line> {
+    let row = |(key, title): (&String, &String)| {
+        Line::Row(vec![Cell::left(key.clone()), Cell::left(title.clone())])
+    };
+    documents.iter().map(row).collect()
+}
+
+/// One statement with its source.
+#[derive(Serialize)]
+pub(super) struct FactView<'r> {
+    says: &'r str,
+    document: &'r str,
+    trust: &'static str,
+}
+
+impl<'r> FactView<'r> {
+    pub(super) fn of(fact: &'r Fact) -> Self {
+        Self { says: &fact.says, document: &fact.document, trust: fact.trust.word() }
+    }
+}

@@ -1,0 +1,119 @@
+//! What `derive --tick` shows: a counter tick, and the counter that makes it.
+
+use kairotic_core::setting::TimeBase;
+use serde::Serialize;
+
+use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
+use super::setting::{self, GIVES, WRITE};
+use super::words;
+use crate::fault::Result;
+use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
+
+/// The settings for a time base, and whether the arithmetic is wanted.
+#[derive(Debug)]
+pub struct TimeBaseReport {
+    /// The settings.
+    pub time_base: TimeBase,
+    /// Whether the arithmetic is shown.
+    pub working: bool,
+}
+
+impl Report for TimeBaseReport {
+    fn page(&self) -> Page {
+        let TimeBase { timer, clock, tick, settings, working, findings, clock_error } = &self.time_base;
+        let heading = [timer.path(), format!("a tick of {tick}"), format!("from {}", words::clock(*clock))];
+        let mut page = Page::headed(heading);
+        let Some((best, error)) = settings.first() else { return page };
+        page.push("write", WRITE, setting::writes(best));
+        let row = |figure: &str, value: String, note: String| {
+            Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)])
+        };
+        let exact = words::frequency_error(*error, best.divider.is_whole());
+        let mut gives = vec![
+            row("tick", words::brief(best.tick), exact),
+            row("wraps after", words::brief(best.period), words::counted(best.ticks, "tick")),
+        ];
+        if let Some(error) = clock_error {
+            let note = "of every time that is measured, either way".to_owned();
+            gives.push(row("clock error", error.deviation.exact(), note));
+        }
+        page.push("gives", GIVES, gives);
+        let mut reasons = vec![Line::Prose(if settings.len() == 1 {
+            "the one division that makes this tick".to_owned()
+        } else {
+            "the nearest tick that a division makes".to_owned()
+        })];
+        if self.working {
+            reasons.extend(words::working(working));
+        }
+        page.push("because", &["figure", "arithmetic"], reasons);
+        page.push("watch", &[], setting::findings(findings));
+        let others = settings.iter().skip(1).map(|(other, error)| {
+            Line::Row(vec![
+                Cell::left(format!("divide by {}", words::division(other.divider))),
+                Cell::point(words::brief(other.tick)),
+                Cell::left(words::frequency_error(*error, other.divider.is_whole())),
+            ])
+        });
+        page.push("or", &["divider", "tick", "error"], others.collect());
+        page
+    }
+
+    fn table(&self) -> Table {
+        let TimeBase { timer, settings, findings, .. } = &self.time_base;
+        let place = (timer.part.as_str(), timer.name.as_str());
+        let rows = settings.iter().enumerate().flat_map(|(index, (setting, _))| {
+            let findings = if index == 0 { findings.as_slice() } else { &[] };
+            setting::csv_rows(place, index + 1, setting, None, findings)
+        });
+        Table { header: setting::CSV.to_vec(), rows: rows.collect() }
+    }
+
+    fn json(&self) -> Result<String> {
+        let TimeBase { timer, clock, tick, settings, working, findings, clock_error } = &self.time_base;
+        let settings = settings.iter().map(|(setting, error)| TickView {
+            tick_error: exact(error.value()),
+            tick_error_ppm_approx: error.value().approx() * 1e6,
+            setting: SettingView::of(setting),
+        });
+        Ok(serde_json::to_string_pretty(&View {
+            head: Head::of("derive"),
+            part: &timer.part,
+            timer: &timer.name,
+            clock: ClockView::of(*clock),
+            target: TargetView { tick_s: exact(tick.value()) },
+            settings: settings.collect(),
+            working: json::working(working, self.working),
+            clock_error: clock_error.as_ref().map(ClockErrorView::of),
+            findings: json::findings(findings),
+        })?)
+    }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    timer: &'r str,
+    clock: ClockView,
+    target: TargetView,
+    settings: Vec<TickView>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    working: Option<Vec<SumView>>,
+    clock_error: Option<ClockErrorView>,
+    findings: Vec<FindingView>,
+}
+
+#[derive(Serialize)]
+struct TargetView {
+    tick_s: String,
+}
+
+#[derive(Serialize)]
+struct TickView {
+    tick_error: String,
+    tick_error_ppm_approx: f64,
+    #[serde(flatten)]
+    setting: SettingView,
+}

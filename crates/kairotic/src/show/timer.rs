@@ -1,0 +1,300 @@
+//! What `parts PART/TIMER` shows: the laws of a timer and where they stand.
+
+use kairotic_core::part::{CompareLaw, DividerStage, Fact, Mode, Steps, Timer, TopSource};
+use serde::Serialize;
+
+use super::parts::{FactView, ListedTimer, documents};
+use crate::fault::Result;
+use crate::render::{Cell, Head, Line, Page, Report, Table};
+
+/// One timer, with each base counter that it can choose.
+#[derive(Debug)]
+pub struct TimerPage {
+    /// The timer's default view.
+    pub timer: Timer,
+    /// Its other views.
+    pub others: Vec<Timer>,
+}
+
+impl TimerPage {
+    fn views(&self) -> impl Iterator<Item = &Timer> {
+        std::iter::once(&self.timer).chain(&self.others)
+    }
+
+    /// Every mode of every view once, with the view that it belongs to.
+    fn modes(&self) -> Vec<(&Timer, &Mode)> {
+        let mut modes: Vec<(&Timer, &Mode)> = Vec::new();
+        for (timer, mode) in
+            self.views().flat_map(|timer| timer.block.modes.iter().map(move |mode| (timer, mode)))
+        {
+            if !modes.iter().any(|(_, known)| known.name == mode.name) {
+                modes.push((timer, mode));
+            }
+        }
+        modes
+    }
+
+    fn facts(&self) -> Vec<&Fact> {
+        let timer = &self.timer;
+        let dividers = timer.block.dividers.iter().flat_map(|stage| &stage.facts);
+        let modes = self.modes();
+        let mode_facts = modes.iter().flat_map(|(_, mode)| &mode.facts);
+        let mut facts: Vec<&Fact> = Vec::new();
+        for fact in (timer.clock.facts.iter().chain(&timer.facts).chain(&timer.block.facts))
+            .chain(dividers)
+            .chain(mode_facts)
+        {
+            if !facts.contains(&fact) {
+                facts.push(fact);
+            }
+        }
+        facts
+    }
+}
+
+impl Report for TimerPage {
+    fn page(&self) -> Page {
+        let timer = &self.timer;
+        let mut page = Page::headed([timer.path(), timer.block.title.clone()]);
+        let clock = &timer.clock;
+        page.push(
+            "clock",
+            &["clock", "after reset", "at most"],
+            vec![Line::Row(vec![
+                Cell::left(clock.title.clone()),
+                Cell::left(format!("{} after reset", clock.default)),
+                Cell::left(format!("at most {}", clock.maximum)),
+            ])],
+        );
+        let bases = self.views().filter_map(|view| {
+            let base = view.base.as_ref()?;
+            Some(Line::Row(vec![
+                Cell::left(format!("--base {}", base.name)),
+                Cell::left(format!("{}={}", base.field, base.code)),
+                Cell::left(base.title.clone()),
+            ]))
+        });
+        page.push("base", &["option", "field", "what it is"], bases.collect());
+        let mut dividers: Vec<Line> = timer.block.dividers.iter().map(divider).collect();
+        if timer.block.fixed_divider != 1 {
+            let fixed = format!("by {}", timer.block.fixed_divider);
+            dividers
+                .insert(0, Line::Row(vec![Cell::left("no field"), Cell::left("always"), Cell::left(fixed)]));
+        }
+        page.push("divide", &["field", "takes effect", "divides"], dividers);
+        page.push(
+            "modes",
+            MODES,
+            self.modes().into_iter().map(|(timer, mode)| mode_row(timer, mode)).collect(),
+        );
+        let channels = timer.block.channels.iter().map(|channel| {
+            let roles: Vec<String> = channel.roles.values().cloned().collect();
+            Line::Row(vec![
+                Cell::left(channel.label.clone()),
+                Cell::left(channel.compare.join(":")),
+                Cell::left(roles.join(" ")),
+            ])
+        });
+        page.push("channel", &["channel", "compare", "other fields"], channels.collect());
+        let facts = self.facts().into_iter().map(|fact| {
+            Line::Row(vec![
+                Cell::left(fact.trust.word()),
+                Cell::left(fact.document.clone()),
+                Cell::left(fact.says.clone()),
+            ])
+        });
+        page.push("facts", &["trust", "document", "statement"], facts.collect());
+        page.push("from", &["key", "document"], documents(&timer.documents));
+        page
+    }
+
+    fn table(&self) -> Table {
+        let rows = self.modes().into_iter().map(|(timer, mode)| {
+            let law = Laws::of(mode);
+            vec![
+                timer.part.clone(),
+                timer.name.clone(),
+                mode.name.clone(),
+                mode.title.clone(),
+                mode.alignment.word().to_owned(),
+                mode.usual.to_string(),
+                law.period,
+                law.active,
+                law.zero,
+                law.full,
+            ]
+        });
+        Table {
+            header: vec![
+                "part",
+                "timer",
+                "mode",
+                "title",
+                "alignment",
+                "usual",
+                "period_ticks",
+                "active_ticks",
+                "compare_for_zero",
+                "compare_for_full",
+            ],
+            rows: rows.collect(),
+        }
+    }
+
+    fn json(&self) -> Result<String> {
+        let timer = &self.timer;
+        let modes = self.modes().into_iter().map(|(_, mode)| ModeView {
+            mode: &mode.name,
+            title: &mode.title,
+            alignment: mode.alignment.word(),
+            usual: mode.usual,
+            costs_channel: costs(mode),
+            laws: Laws::of(mode),
+            top_takes_effect: mode.updates.top.words(),
+            compare_takes_effect: mode.updates.compare.words(),
+        });
+        let dividers = timer.block.dividers.iter().map(|stage| DividerView {
+            fields: &stage.slot,
+            divides: steps(&stage.steps),
+            takes_effect: stage.update.words(),
+        });
+        Ok(serde_json::to_string_pretty(&View {
+            head: Head::of("parts"),
+            part: &timer.part,
+            timer: ListedTimer::of(timer),
+            fixed_divider: timer.block.fixed_divider,
+            dividers: dividers.collect(),
+            bases: self
+                .views()
+                .filter_map(|view| view.base.as_ref())
+                .map(|base| base.name.as_str())
+                .collect(),
+            modes: modes.collect(),
+            facts: self.facts().into_iter().map(FactView::of).collect(),
+        })?)
+    }
+}
+
+const MODES: &[&str] = &["mode", "ticks a period", "ticks active", "0 % at", "100 % at", "what it is"];
+
+/// A mode in one line: its laws in the words of the registers.
+fn mode_row(timer: &Timer, mode: &Mode) -> Line {
+    let Laws { period, active, zero, full } = Laws::of(mode);
+    let mut notes = vec![mode.title.clone()];
+    if mode.usual {
+        notes.push("usual".to_owned());
+    }
+    notes.extend(costs(mode).map(|channel| format!("costs channel {channel}")));
+    if timer.base.is_some() && matches!(mode.top, TopSource::Fixed(_)) {
+        notes.extend(timer.base.as_ref().map(|base| base.name.clone()));
+    }
+    Line::Row(vec![
+        Cell::left(mode.name.clone()),
+        Cell::left(period),
+        Cell::left(active),
+        Cell::left(format!("0 % {zero}")),
+        Cell::left(format!("100 % {full}")),
+        Cell::left(notes.join(", ")),
+    ])
+}
+
+/// The laws of a mode as formulas.
+#[derive(Serialize)]
+struct Laws {
+    #[serde(rename = "period_ticks")]
+    period: String,
+    #[serde(rename = "active_ticks")]
+    active: String,
+    #[serde(rename = "compare_for_zero")]
+    zero: String,
+    #[serde(rename = "compare_for_full")]
+    full: String,
+}
+
+impl Laws {
+    fn of(mode: &Mode) -> Self {
+        let fixed = match mode.top {
+            TopSource::Fixed(top) => mode.period.ticks(top).map(|ticks| ticks.to_string()),
+            _ => None,
+        };
+        let period = fixed.unwrap_or_else(|| mode.period.to_string());
+        match &mode.compare {
+            CompareLaw::Toggle => {
+                let never = || "never".to_owned();
+                Self { period, active: "half of them".to_owned(), zero: never(), full: never() }
+            }
+            CompareLaw::Linear(law) => Self {
+                period,
+                active: law.to_string(),
+                zero: law.zero.to_string(),
+                full: law.full.to_string(),
+            },
+        }
+    }
+}
+
+fn costs(mode: &Mode) -> Option<&str> {
+    match &mode.top {
+        TopSource::Compare { channel, .. } => Some(channel),
+        _ => None,
+    }
+}
+
+fn divider(stage: &DividerStage) -> Line {
+    Line::Row(vec![
+        Cell::left(stage.slot.join(":")),
+        Cell::left(format!("takes effect {}", stage.update.words())),
+        Cell::left(steps(&stage.steps)),
+    ])
+}
+
+/// The divisions of a divider, in words.
+fn steps(steps: &Steps) -> String {
+    match steps {
+        Steps::Range { min, max, minus_one: true } => format!("by {min} to {max}, one less is written"),
+        Steps::Range { min, max, minus_one: false } => format!("by {min} to {max}"),
+        Steps::List(taps) => {
+            let taps: Vec<String> =
+                taps.iter().map(|tap| format!("{} (code {})", tap.by, tap.code)).collect();
+            format!("by {}", taps.join(", "))
+        }
+        Steps::Fraction { min, max, fraction_bits } => {
+            let whole = 1_u64.checked_shl(*fraction_bits).unwrap_or(1);
+            format!("by {min}/{whole} to {max}/{whole} in steps of 1/{whole}")
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    #[serde(flatten)]
+    timer: ListedTimer<'r>,
+    fixed_divider: u32,
+    dividers: Vec<DividerView<'r>>,
+    bases: Vec<&'r str>,
+    modes: Vec<ModeView<'r>>,
+    facts: Vec<FactView<'r>>,
+}
+
+#[derive(Serialize)]
+struct DividerView<'r> {
+    fields: &'r [String],
+    divides: String,
+    takes_effect: &'static str,
+}
+
+#[derive(Serialize)]
+struct ModeView<'r> {
+    mode: &'r str,
+    title: &'r str,
+    alignment: &'static str,
+    usual: bool,
+    costs_channel: Option<&'r str>,
+    #[serde(flatten)]
+    laws: Laws,
+    top_takes_effect: &'static str,
+    compare_takes_effect: &'static str,
+}

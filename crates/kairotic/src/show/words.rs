@@ -1,0 +1,69 @@
+//! Quantities and errors in the words that the pages share.
+
+use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Tolerance, show};
+use kairotic_core::setting::{Active, Line as Sum};
+
+use crate::render::{Cell, Line};
+
+/// The exact text where it is short, else six digits.
+pub fn brief<D: Dimension + Copy>(quantity: Quantity<D>) -> String {
+    let exact = quantity.exact();
+    if exact.contains('/') || exact.len() > 12 { quantity.rounded(6) } else { exact }
+}
+
+/// A clock with its tolerance.
+pub fn clock(clock: Tolerance<Frequency>) -> String {
+    if clock.deviation == Deviation::ZERO {
+        clock.nominal.exact()
+    } else {
+        format!("{} ± {}", brief(clock.nominal), clock.deviation.exact())
+    }
+}
+
+/// An error with its sign, or that there is none; `average` is what is said of an error of nought that still jitters.
+pub fn frequency_error(error: Deviation, exact: bool) -> String {
+    match (error == Deviation::ZERO, exact) {
+        (true, true) => "exact".to_owned(),
+        (true, false) => "exact on average: single periods jitter".to_owned(),
+        _ => signed(error),
+    }
+}
+
+/// A signal's error with its sign, or that there is none.
+pub fn signal_error(error: Active, exact: bool) -> String {
+    let (nought, text) = match error {
+        Active::Duty(error) => (error.value().is_zero(), signed(error)),
+        Active::Pulse(error) => (error.value().is_zero(), signed(error)),
+    };
+    match (nought, exact) {
+        (true, true) => "exact".to_owned(),
+        (true, false) => "exact on average".to_owned(),
+        _ => text,
+    }
+}
+
+/// Four digits with a sign.
+fn signed<D: Dimension + Copy>(quantity: Quantity<D>) -> String {
+    let sign = if quantity.value().is_positive() { "+" } else { "" };
+    format!("{sign}{}", quantity.rounded(4))
+}
+
+/// A whole number with its noun.
+pub fn counted(number: u64, noun: &str) -> String {
+    if number == 1 { format!("1 {noun}") } else { format!("{number} {noun}s") }
+}
+
+/// log2 of a number of steps.
+pub fn bits(steps: u64) -> String {
+    format!("{} bit", show::significant((steps as f64).log2(), 3))
+}
+
+/// A division as it is read aloud: `40`, or `39 + 1/16`.
+pub fn division(divider: Rational) -> String {
+    kairotic_core::setting::mixed(divider)
+}
+
+/// The arithmetic, line by line.
+pub fn working(sums: &[Sum]) -> impl Iterator<Item = Line> + '_ {
+    sums.iter().map(|Sum { name, sum }| Line::Row(vec![Cell::left(name.clone()), Cell::left(sum.clone())]))
+}
