@@ -1,1 +1,176 @@
+//! The grammar of quantities, line by line, and the way there and back.
 
+use proptest::prelude::*;
+
+use super::parse::{self, Problem};
+use super::{Deviation, Duty, Frequency, Quantity, Rational, Time};
+use crate::error::Error;
+
+/// One test for each line: name, dimension, text, numerator and denominator in base units.
+macro_rules! accepted {
+    ($($name:ident: $dimension:ty, $text:literal => $numerator:literal / $denominator:literal;)*) => {
+        mod accepted {
+            use super::*;
+            $(#[test]
+            fn $name() {
+                let value = Rational::new($numerator, $denominator).unwrap();
+                assert_eq!($text.parse::<$dimension>(), Ok(Quantity::new(value)));
+            })*
+        }
+    };
+}
+
+/// One test for each line: name, dimension, text, what is wrong with it.
+macro_rules! refused {
+    ($($name:ident: $dimension:ty, $text:expr => $problem:pat,)*) => {
+        mod refused {
+            use super::*;
+            $(#[test]
+            fn $name() {
+                match $text.parse::<$dimension>() {
+                    Err(Error::Quantity { problem: $problem, .. }) => {}
+                    other => panic!("{other:?}"),
+                }
+            })*
+        }
+    };
+}
+
+accepted! {
+    kilohertz: Frequency, "25kHz" => 25_000 / 1;
+    space_before_the_unit: Frequency, "25 kHz" => 25_000 / 1;
+    space_around: Frequency, "  25 kHz " => 25_000 / 1;
+    megahertz: Frequency, "48MHz" => 48_000_000 / 1;
+    gigahertz: Frequency, "1GHz" => 1_000_000_000 / 1;
+    millihertz: Frequency, "250mHz" => 1 / 4;
+    microhertz_with_the_micro_sign: Frequency, "5µHz" => 1 / 200_000;
+    decimal: Frequency, "32.768kHz" => 32_768 / 1;
+    fraction: Frequency, "1/3kHz" => 1_000 / 3;
+    fraction_of_megahertz: Frequency, "48/7MHz" => 48_000_000 / 7;
+    fraction_of_decimals: Frequency, "1.5/0.5Hz" => 3 / 1;
+    grouped: Frequency, "16_000_000Hz" => 16_000_000 / 1;
+    grouped_after_the_point: Frequency, "0.000_001MHz" => 1 / 1;
+    plus_sign: Frequency, "+50Hz" => 50 / 1;
+    negative: Time, "-1.5ms" => -3 / 2_000;
+    seconds: Time, "2s" => 2 / 1;
+    milliseconds: Time, "1.5ms" => 3 / 2_000;
+    microseconds: Time, "900us" => 9 / 10_000;
+    microseconds_with_the_micro_sign: Time, "900µs" => 9 / 10_000;
+    microseconds_with_the_greek_letter: Time, "900μs" => 9 / 10_000;
+    nanoseconds: Time, "500ns" => 1 / 2_000_000;
+    picoseconds: Time, "250ps" => 1 / 4_000_000_000;
+    percent: Duty, "35%" => 7 / 20;
+    third_of_a_percent: Duty, "1/3%" => 1 / 300;
+    nought: Duty, "0%" => 0 / 1;
+    parts_per_million: Deviation, "50ppm" => 1 / 20_000;
+    parts_per_billion: Deviation, "50ppb" => 1 / 20_000_000;
+    deviation_in_percent: Deviation, "1%" => 1 / 100;
+}
+
+refused! {
+    empty: Frequency, "" => Problem::Empty,
+    blank: Frequency, "   " => Problem::Empty,
+    no_unit: Frequency, "25" => Problem::MissingUnit,
+    no_number: Frequency, "kHz" => Problem::NotANumber,
+    only_a_sign: Frequency, "-" => Problem::NotANumber,
+    two_signs: Frequency, "--5Hz" => Problem::NotANumber,
+    time_for_frequency: Frequency, "20ms" => Problem::WrongUnit { nearest: None, .. },
+    wrong_case: Frequency, "25khz" => Problem::WrongUnit { nearest: Some("kHz"), .. },
+    wrong_case_of_mega: Frequency, "48mhz" => Problem::WrongUnit { nearest: Some("MHz"), .. },
+    exponent: Frequency, "1e6Hz" => Problem::WrongUnit { .. },
+    nothing_after_the_point: Time, "1.ms" => Problem::MissingDigits,
+    nothing_before_the_point: Time, ".5ms" => Problem::NotANumber,
+    nothing_after_the_slash: Time, "1/ms" => Problem::MissingDigits,
+    group_at_the_end: Time, "1_ms" => Problem::MissingDigits,
+    group_at_the_start: Time, "_1ms" => Problem::NotANumber,
+    over_nought: Time, "1/0ms" => Problem::ZeroDenominator,
+    range_for_one: Time, "1..2ms" => Problem::MissingDigits,
+    words_behind_it: Duty, "35% or so" => Problem::WrongUnit { .. },
+    four_hundred_digits: Frequency, format!("{}Hz", "9".repeat(400)) => Problem::TooLarge,
+    four_hundred_places: Frequency, format!("0.{}1Hz", "0".repeat(400)) => Problem::TooLarge,
+    four_hundred_digits_below: Frequency, format!("1/{}Hz", "7".repeat(400)) => Problem::TooLarge,
+}
+
+#[test]
+fn a_complaint_names_the_quantity_the_text_and_the_units() {
+    let error = "25".parse::<Frequency>().unwrap_err();
+    assert_eq!(error.to_string(), "expected a frequency, found `25`: the unit is missing");
+    assert_eq!(error.hint().unwrap(), "units that fit here: GHz, MHz, kHz, Hz, mHz, uHz");
+}
+
+#[test]
+fn a_long_text_is_shortened_in_a_complaint() {
+    let message = format!("{}Hz", "9".repeat(400)).parse::<Frequency>().unwrap_err().to_string();
+    assert!(message.contains("(402 characters)") && message.len() < 160, "{message}");
+}
+
+#[test]
+fn ranges_and_tolerances_are_read() {
+    let span = parse::range("900us..2100us").unwrap();
+    assert_eq!((span.low, span.high), ("900us".parse::<Time>().unwrap(), "2.1ms".parse().unwrap()));
+    for text in ["48MHz+-50ppm", "48MHz±50ppm", "48 MHz ± 50 ppm"] {
+        let clock = parse::tolerance(text).unwrap();
+        assert_eq!(
+            (clock.nominal, clock.deviation),
+            ("48MHz".parse::<Frequency>().unwrap(), "50ppm".parse().unwrap())
+        );
+    }
+    assert_eq!(parse::tolerance::<super::FrequencyDimension>("48MHz").unwrap().deviation, Deviation::ZERO);
+}
+
+#[test]
+fn broken_ranges_and_tolerances_are_refused() {
+    type T = super::TimeDimension;
+    type F = super::FrequencyDimension;
+    let separator = Problem::MissingSeparator("..");
+    assert!(
+        matches!(parse::range::<T>("900us"), Err(Error::Quantity { problem, .. }) if problem == separator)
+    );
+    assert!(parse::range::<T>("900us..").is_err());
+    assert!(parse::range::<T>("900..2100us").is_err());
+    assert!(parse::tolerance::<F>("48MHz+-").is_err());
+    assert!(matches!(parse::tolerance::<F>("48MHz+--5ppm"), Err(Error::NotPositive { .. })));
+}
+
+#[test]
+fn quantities_are_shown_in_the_unit_that_fits() {
+    let shown = |text: &str| text.parse::<Frequency>().unwrap().exact();
+    assert_eq!(shown("25000Hz"), "25 kHz");
+    assert_eq!(shown("0.5Hz"), "500 mHz");
+    assert_eq!(shown("999.5kHz"), "999.5 kHz");
+    assert_eq!(shown("800/7Hz"), "800/7 Hz");
+    assert_eq!(shown("0MHz"), "0 Hz");
+    assert_eq!("1/32768s".parse::<Time>().unwrap().rounded(4), "30.52 us");
+    assert_eq!("35.1%".parse::<Duty>().unwrap().exact(), "35.1 %");
+}
+
+/// Fractions whose exact text is within the 127 bits that it can be read back with.
+fn fractions() -> impl Strategy<Value = Rational> {
+    let decimal = (-1_000_000_000_000_i128..1_000_000_000_000, 0_u32..12)
+        .prop_map(|(mantissa, places)| Rational::new(mantissa, 10_i128.pow(places)).unwrap());
+    let any = (-1_000_000_000_000_i128..1_000_000_000_000, 1_i128..1_000_000_000)
+        .prop_map(|(numerator, denominator)| Rational::new(numerator, denominator).unwrap());
+    prop_oneof![decimal, any]
+}
+
+proptest! {
+    #[test]
+    fn exact_text_reads_back_as_the_same_quantity(value in fractions()) {
+        prop_assert_eq!(Frequency::new(value).exact().parse(), Ok(Frequency::new(value)));
+        prop_assert_eq!(Time::new(value).exact().parse(), Ok(Time::new(value)));
+        prop_assert_eq!(Duty::new(value).exact().parse(), Ok(Duty::new(value)));
+        prop_assert_eq!(Deviation::new(value).exact().parse(), Ok(Deviation::new(value)));
+    }
+
+    #[test]
+    fn no_text_makes_the_parser_panic(text in "\\PC*", near in "[-+]?[0-9_]{0,45}[./]{0,2}[0-9_]{0,45} ?[a-zA-Zµ%]{0,4}(\\.\\.|\\+-)?") {
+        for text in [&text, &near] {
+            let quantity = text.parse::<Time>();
+            let _ = parse::range::<super::TimeDimension>(text);
+            let _ = parse::tolerance::<super::FrequencyDimension>(text);
+            if let Ok(quantity) = quantity {
+                prop_assert_eq!(quantity.exact().parse(), Ok(quantity));
+            }
+        }
+    }
+}

@@ -1,17 +1,17 @@
 //! From register values back to a signal.
 
 use super::derive::check_clock;
+use super::evidence::{Evidence, is_top};
 use super::findings;
 use super::read::{Assignment, Registers};
 use super::realise::{Plan, PlannedChannel, Setting};
-use super::target::Level;
 use super::timing::ClockError;
 use super::view::views;
 use super::working::{self, Line};
-use super::write::{legal_codes, sets_polarity};
+use super::write::legal_codes;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::{Channel, CompareLaw, Field, Mode, Part, Polarity, Slot, Timer, TopSource};
+use crate::part::{Field, Mode, Part, Slot, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What to decode.
@@ -77,9 +77,10 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     if let Some(label) = &request.channel {
         timer.channel(label)?;
     }
-    let mode = mode_of(&timer, &registers, request.channel.as_deref())?;
-    let plan = plan(&timer, mode, &registers, request.channel.as_deref())?;
-    let assumed = assumed(&timer, mode, &plan, &registers)?;
+    let evidence = Evidence { timer: &timer, registers: &registers, only: request.channel.as_deref() };
+    let mode = evidence.mode()?;
+    let plan = plan(&timer, mode, &registers, &evidence)?;
+    let assumed = evidence.assumed(mode, &plan)?;
     let setting = Setting::realise(&timer, source, plan)?;
     let expectation = match request.expect {
         None => None,
@@ -131,117 +132,7 @@ fn no_base(part: &Part, request: &DecodeRequest) -> Result<Error> {
     })
 }
 
-/// The mode that fits what is known; where several do, the one that leaves least unsaid and unused, then a usual one.
-fn mode_of<'t>(timer: &'t Timer, registers: &Registers, channel: Option<&str>) -> Result<&'t Mode> {
-    let mut fitting: Vec<(usize, usize, bool, &Mode)> = Vec::new();
-    for mode in &timer.block.modes {
-        if !contradicts(timer, mode, registers, channel)? {
-            let top = timer.top_slot(mode)?;
-            let missing = top.as_ref().filter(|slot| registers.number(slot).is_none()).map_or(0, |_| 1);
-            let unused = unused_tops(timer, registers, top.as_ref())?;
-            fitting.push((missing, unused, !mode.usual, mode));
-        }
-    }
-    // The sort is stable: equals keep the family file's order.
-    fitting.sort_by_key(|(missing, unused, unusual, _)| (*missing, *unused, *unusual));
-    fitting.first().map(|(.., mode)| *mode).ok_or_else(|| {
-        let mut known: Vec<String> = Vec::new();
-        for mode in &timer.block.modes {
-            let bits: Vec<String> =
-                mode.setup.iter().map(|write| format!("{}={}", write.slot.join(":"), write.value)).collect();
-            known.push(format!("{} ({})", mode.name, bits.join(" ")));
-        }
-        Error::NoMode {
-            timer: timer.path(),
-            why: "the mode bits given belong to none that makes pulses".to_owned(),
-            hint: format!("modes: {}", known.join(", ")),
-        }
-    })
-}
-
-/// The first of the values that has a mode's effect and does not contradict the registers.
-fn fitting_value(registers: &Registers, slot: &Slot, value: u64, also: &[u64]) -> Option<u64> {
-    std::iter::once(&value).chain(also).copied().find(|value| !registers.contradicts(slot, *value))
-}
-
-/// The polarity, unless the mode needs its field for a value of its own.
-fn free_polarity<'t>(timer: &'t Timer, mode: &Mode) -> Option<&'t Polarity> {
-    timer.block.polarity.as_ref().filter(|polarity| !sets_polarity(mode, polarity))
-}
-
-fn contradicts(timer: &Timer, mode: &Mode, registers: &Registers, channel: Option<&str>) -> Result<bool> {
-    for write in &mode.setup {
-        let slot = timer.slot(&write.slot)?;
-        if fitting_value(registers, &slot, write.value, &write.also).is_none() {
-            return Ok(true);
-        }
-    }
-    for used in used_channels(timer, mode, registers, channel)? {
-        for write in &mode.channel_setup {
-            if let Some(field) = timer.role(used, &write.role)?
-                && fitting_value(registers, &Slot(vec![field]), write.value, &write.also).is_none()
-            {
-                return Ok(true);
-            }
-        }
-        if let Some(polarity) = free_polarity(timer, mode)
-            && let Some(field) = timer.role(used, &polarity.role)?
-            && registers
-                .value(&field)
-                .is_some_and(|given| !polarity.high.contains(&given) && !polarity.low.contains(&given))
-        {
-            return Ok(true);
-        }
-    }
-    Ok(false)
-}
-
-/// How many registers were given that are the top of another mode but not of this one.
-fn unused_tops(timer: &Timer, registers: &Registers, top: Option<&Slot>) -> Result<usize> {
-    let mut others: Vec<Slot> = Vec::new();
-    for mode in &timer.block.modes {
-        if let (TopSource::Register { .. }, Some(slot)) = (&mode.top, timer.top_slot(mode)?)
-            && Some(&slot) != top
-            && registers.touches(&slot)
-            && !others.contains(&slot)
-        {
-            others.push(slot);
-        }
-    }
-    Ok(others.len())
-}
-
-/// The channels to decode: those with a compare value given, and a toggling top channel whose bits are given.
-fn used_channels<'t>(
-    timer: &'t Timer,
-    mode: &'t Mode,
-    registers: &Registers,
-    only: Option<&str>,
-) -> Result<Vec<&'t Channel>> {
-    let mut used = Vec::new();
-    for channel in timer.free_channels(mode) {
-        let given = if is_top(mode, channel) {
-            let mut given = false;
-            for write in &mode.channel_setup {
-                given |=
-                    timer.role(channel, &write.role)?.is_some_and(|field| registers.value(&field).is_some());
-            }
-            given
-        } else {
-            registers.touches(&timer.slot(&channel.compare)?)
-        };
-        if given && only.is_none_or(|label| channel.label == label) {
-            used.push(channel);
-        }
-    }
-    Ok(used)
-}
-
-fn is_top(mode: &Mode, channel: &Channel) -> bool {
-    matches!(&mode.top, TopSource::Compare { channel: top, .. } if *top == channel.label)
-}
-
-fn plan(timer: &Timer, mode: &Mode, registers: &Registers, only: Option<&str>) -> Result<Plan> {
+fn plan(timer: &Timer, mode: &Mode, registers: &Registers, evidence: &Evidence<'_>) -> Result<Plan> {
     let mut dividers = Vec::new();
     for stage in &timer.block.dividers {
         let slot = timer.slot(&stage.slot)?;
@@ -273,13 +164,13 @@ fn plan(timer: &Timer, mode: &Mode, registers: &Registers, only: Option<&str>) -
         }
     };
     let mut channels = Vec::new();
-    for channel in used_channels(timer, mode, registers, only)? {
+    for channel in evidence.channels(mode)? {
         let compare = if is_top(mode, channel) {
             None
         } else {
             Some(needed(registers, &timer.slot(&channel.compare)?, "it is part of the compare value")?)
         };
-        let level = level(timer, mode, channel, registers)?;
+        let level = evidence.level(mode, channel)?;
         channels.push(PlannedChannel { label: channel.label.clone(), compare, level });
     }
     Ok(Plan { mode: mode.name.clone(), dividers, top, channels })
@@ -291,42 +182,4 @@ fn needed(registers: &Registers, slot: &Slot, why: &str) -> Result<u64> {
             slot.0.iter().filter(|field| registers.value(field).is_none()).map(Field::name).collect();
         Error::RegisterMissing { needed: missing.join(" and "), why: why.to_owned() }
     })
-}
-
-fn level(timer: &Timer, mode: &Mode, channel: &Channel, registers: &Registers) -> Result<Level> {
-    let Some(polarity) = free_polarity(timer, mode) else { return Ok(Level::High) };
-    let given = timer.role(channel, &polarity.role)?.and_then(|field| registers.value(&field));
-    let low = given.is_some_and(|given| polarity.low.contains(&given));
-    Ok(if low { Level::Low } else { Level::High })
-}
-
-/// What no register said although it decides between modes or levels.
-fn assumed(timer: &Timer, mode: &Mode, plan: &Plan, registers: &Registers) -> Result<Vec<String>> {
-    let mut assumed = Vec::new();
-    let mut assume = |slot: &Slot, value: u64, means: &str| {
-        if registers.number(slot).is_none() {
-            assumed.push(format!("{}={value} ({means})", slot.name()));
-        }
-    };
-    for write in &mode.setup {
-        assume(&timer.slot(&write.slot)?, write.value, &write.means);
-    }
-    for planned in &plan.channels {
-        let channel = timer.channel(&planned.label)?;
-        for write in &mode.channel_setup {
-            if let Some(field) = timer.role(channel, &write.role)? {
-                assume(&Slot(vec![field]), write.value, &write.means);
-            }
-        }
-        if let Some(polarity) = free_polarity(timer, mode)
-            && let Some(field) = timer.role(channel, &polarity.role)?
-            && let Some(high) = polarity.high.first()
-        {
-            assume(&Slot(vec![field]), *high, "active high");
-        }
-    }
-    if mode.compare == CompareLaw::Toggle && plan.channels.is_empty() {
-        assumed.push("an output that toggles".to_owned());
-    }
-    Ok(assumed)
 }

@@ -2,6 +2,7 @@
 
 use super::active::{self, Wanted};
 use super::divider::Dividers;
+use super::evidence::is_top;
 use super::findings;
 use super::rank::Prefer;
 use super::reach;
@@ -261,9 +262,16 @@ fn fitting_modes<'t>(
     if let (true, Some((_, mode))) = (level_fits.is_empty(), waves.first()) {
         return Err(Error::NoInversion { timer: timer.path(), mode: mode.name.clone() });
     }
-    let mut fitting = Vec::new();
+    let mut fitting: Vec<ModeChannels<'t>> = Vec::new();
     let mut most_free = 0;
     for (index, mode) in level_fits {
+        // Without a signal, modes that differ only in what the outputs do write the same registers.
+        let same = |(_, other, _): &ModeChannels<'_>| {
+            (&other.period, &other.top, &other.setup) == (&mode.period, &mode.top, &mode.setup)
+        };
+        if target.asks.is_empty() && fitting.iter().any(same) {
+            continue;
+        }
         let free: Vec<&Channel> = timer.free_channels(mode).collect();
         most_free = most_free.max(free.len());
         if let Some(channels) = assign(&free, &target.asks, request.channel.as_deref()) {
@@ -391,10 +399,9 @@ fn choice(
     for (ask, channel) in target.asks.iter().zip(channels) {
         let found = nearest(ask.active, channel)?;
         exact.push(found.map_or(candidate.signals_exact, |found| found.exact));
-        let is_top = matches!(&mode.top, crate::part::TopSource::Compare { channel: top, .. } if *top == channel.label);
         // A toggling output does not care where its compare value is, as long as it is met.
         let compare = found.map_or(0, |found| found.compare);
-        let compare = (!is_top).then_some(compare);
+        let compare = (!is_top(mode, channel)).then_some(compare);
         planned.push(PlannedChannel { label: channel.label.clone(), compare, level: target.level });
     }
     let plan = Plan {

@@ -4,6 +4,7 @@ mod active;
 mod decode;
 mod derive;
 mod divider;
+mod evidence;
 mod findings;
 mod off_by_one;
 mod rank;
@@ -17,9 +18,6 @@ mod timing;
 mod view;
 mod working;
 mod write;
-
-#[cfg(test)]
-mod tests;
 
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
 pub use self::derive::{Choice, Derivation, DeriveRequest, Fit, FitOf, SpanFit, derive};

@@ -1,0 +1,136 @@
+//! The families, and random settings of their timers.
+
+use std::path::Path;
+use std::sync::LazyLock;
+
+use kairotic_core::part::{CompareLaw, Part, Timer};
+use kairotic_core::setting::{Assignment, Level, Plan, PlannedChannel, Setting};
+use kairotic_formats::{part_blob, part_file};
+use proptest::prelude::*;
+use proptest::sample::Index;
+
+/// Every family of the repository.
+pub(crate) static PARTS: LazyLock<Vec<Part>> = LazyLock::new(|| {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../parts");
+    let mut files: Vec<_> = folder.read_dir().unwrap().map(|entry| entry.unwrap().path()).collect();
+    files.sort();
+    let read = |file: &std::path::PathBuf| {
+        part_file::read(&file.display().to_string(), &std::fs::read(file).unwrap())
+    };
+    files.iter().map(|file| read(file).unwrap_or_else(|error| panic!("{error}"))).collect()
+});
+
+/// The family of that name.
+pub(crate) fn part(name: &str) -> &'static Part {
+    PARTS.iter().find(|part| part.name == name).unwrap()
+}
+
+/// Every timer of every family with every base counter.
+pub(crate) static TIMERS: LazyLock<Vec<(&'static Part, Timer)>> = LazyLock::new(|| {
+    let views = |part: &'static Part| {
+        part.timers.iter().flat_map(move |timer| part.views(timer).unwrap()).map(move |timer| (part, timer))
+    };
+    PARTS.iter().flat_map(views).collect()
+});
+
+/// The dice for one random setting.
+#[derive(Debug, Clone)]
+pub(crate) struct Dice {
+    timer: Index,
+    mode: Index,
+    dividers: [Index; 2],
+    top: Index,
+    compares: [Index; 4],
+    used: u8,
+    low: u8,
+}
+
+/// Random dice.
+pub(crate) fn dice() -> impl Strategy<Value = Dice> {
+    let index = any::<Index>;
+    (
+        index(),
+        index(),
+        [index(), index()],
+        index(),
+        [index(), index(), index(), index()],
+        any::<u8>(),
+        any::<u8>(),
+    )
+        .prop_map(|(timer, mode, dividers, top, compares, used, low)| Dice {
+            timer,
+            mode,
+            dividers,
+            top,
+            compares,
+            used,
+            low,
+        })
+}
+
+impl Dice {
+    /// A random setting whose period has at most `longest` ticks, where the mode's length can be chosen.
+    pub(crate) fn setting(&self, longest: u64) -> (&'static Part, &'static Timer, Setting) {
+        let (part, timer) = self.timer.get(&TIMERS);
+        let mode = self.mode.get(&timer.block.modes);
+        let dividers = timer.block.dividers.iter().zip(&self.dividers).map(|(stage, index)| {
+            let legal: Vec<u64> = (0..70_000).filter(|code| stage.steps.meaning(*code).is_some()).collect();
+            // The codes that derive writes: of equal divisions the first.
+            let written = *index.get(&legal);
+            *legal.iter().find(|code| stage.steps.meaning(**code) == stage.steps.meaning(written)).unwrap()
+        });
+        let (least, most) = timer.top_limits(mode).unwrap();
+        let top = least + self.top.index((most.min(least.max(longest)) - least + 1) as usize) as u64;
+        let mut channels = Vec::new();
+        for (place, channel) in
+            timer.free_channels(mode).enumerate().filter(|(place, _)| (self.used | 1) >> place & 1 == 1)
+        {
+            let is_top = timer.top_slot(mode).unwrap() == Some(timer.slot(&channel.compare).unwrap());
+            let limit = timer.compare_limit(mode, channel).unwrap();
+            let compare = match &mode.compare {
+                _ if is_top => None,
+                CompareLaw::Toggle => Some(0),
+                CompareLaw::Linear(law) => {
+                    let ends = [law.zero.value(top), law.full.value(top)].into_iter().flatten();
+                    let last = ends.max().unwrap_or(top).min(limit);
+                    Some(self.compares[place % 4].index(last as usize + 1) as u64)
+                }
+            };
+            let polarity = timer.block.polarity.as_ref();
+            let free = polarity
+                .filter(|polarity| !mode.channel_setup.iter().any(|write| write.role == polarity.role));
+            let invertible = free.is_some_and(|polarity| !polarity.low.is_empty());
+            let level = if invertible && self.low >> place & 1 == 1 { Level::Low } else { Level::High };
+            channels.push(PlannedChannel { label: channel.label.clone(), compare, level });
+        }
+        let plan = Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels };
+        (part, timer, Setting::realise(timer, timer.clock.default, plan).unwrap())
+    }
+}
+
+/// What `decode` is given for a setting: every field by the name that was printed.
+pub(crate) fn assignments(setting: &Setting) -> Vec<Assignment> {
+    setting.writes.iter().map(|write| Assignment { name: write.name(), value: write.written }).collect()
+}
+
+#[test]
+fn every_family_comes_back_from_its_blob() {
+    for part in PARTS.iter() {
+        assert_eq!(part_blob::read(&part_blob::write(part).unwrap()).unwrap(), *part);
+    }
+}
+
+#[test]
+fn every_mode_has_a_fact_and_every_doubt_says_what_it_is_about() {
+    for part in PARTS.iter() {
+        assert!(part.facts().count() > 10, "{}", part.name);
+        assert!(part.facts().all(|fact| part.documents.contains_key(&fact.document)), "{}", part.name);
+    }
+}
+
+#[test]
+fn a_blob_of_other_bytes_is_refused() {
+    let blob = part_blob::write(&PARTS[0]).unwrap();
+    assert!(part_blob::read(&blob[..blob.len() / 2]).is_err());
+    assert!(part_blob::read(&[0xff; 64]).is_err());
+}

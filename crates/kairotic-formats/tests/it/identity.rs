@@ -1,0 +1,113 @@
+//! decode(derive(x)) is x, for every timer of every family.
+
+use kairotic_core::part::{Part, Timer};
+use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
+use kairotic_core::setting::{
+    Active, Aim, Ask, DecodeRequest, DeriveRequest, Level, Reading, Setting, Target, decode, derive,
+};
+use proptest::prelude::*;
+use proptest::sample::Index;
+
+use crate::catalogue::{TIMERS, assignments, dice};
+
+fn read_back(part: &Part, timer: &Timer, setting: &Setting) -> kairotic_core::Result<Reading> {
+    let request = DecodeRequest {
+        timer: timer.name.clone(),
+        base: None,
+        channel: None,
+        clock: Some(kairotic_core::quantity::Tolerance {
+            nominal: setting.clock,
+            deviation: Deviation::ZERO,
+        }),
+        assignments: assignments(setting),
+        expect: None,
+        within: Deviation::ZERO,
+        allow_overclock: false,
+    };
+    decode(part, &request)
+}
+
+proptest! {
+    #[test]
+    fn decode_gives_back_what_derive_wrote(
+        timer in any::<Index>(),
+        clock in 1_000_000_u32..=20_000_000,
+        // From a tenth of a hertz to a megahertz, evenly over the decades.
+        hertz in (-1.0..6.0_f64).prop_map(|exponent| Rational::new((10_f64.powf(exponent) * 1000.0) as i128, 1000).unwrap()),
+        duties in prop::collection::vec(0_u32..=1000, 0..4),
+        half in any::<bool>(),
+        low in any::<bool>(),
+    ) {
+        let (part, timer) = timer.get(&TIMERS);
+        // A square wave reaches the toggling modes too.
+        let share = |thousandth: u32| Rational::new(if half { 500 } else { thousandth.into() }, 1000).unwrap();
+        let asks = duties
+            .iter()
+            .map(|duty| Ask { channel: None, active: Active::Duty(Duty::new(share(*duty))) })
+            .collect();
+        let request = DeriveRequest {
+            timer: timer.name.clone(),
+            base: timer.base.as_ref().map(|base| base.name.clone()),
+            channel: None,
+            clock: Some(format!("{clock}Hz").parse().map(|nominal| kairotic_core::quantity::Tolerance {
+                nominal,
+                deviation: Deviation::ZERO,
+            }).unwrap()),
+            target: Target {
+                aim: Aim::Frequency(Frequency::new(hertz)),
+                asks,
+                span: None,
+                within: "100ppm".parse().unwrap(),
+                level: if low { Level::Low } else { Level::High },
+            },
+            mode: None,
+            prefer: None,
+            all: false,
+            allow_overclock: false,
+        };
+        // Out of reach, or too few channels: nothing to give back.
+        if let Ok(derivation) = derive(part, &request) {
+            for choice in std::iter::once(&derivation.best).chain(&derivation.others) {
+                let reading = read_back(part, &derivation.timer, &choice.setting);
+                prop_assert_eq!(reading.map(|reading| reading.setting), Ok(choice.setting.clone()));
+            }
+        }
+    }
+
+    #[test]
+    fn decode_gives_back_every_legal_setting(dice in dice()) {
+        let (part, timer, setting) = dice.setting(u64::MAX);
+        let reading = read_back(part, timer, &setting);
+        prop_assert_eq!(reading.map(|reading| reading.setting), Ok(setting));
+    }
+}
+
+#[test]
+fn every_timer_of_the_catalogue_is_reached() {
+    // The property above is worth little if most of its cases were out of reach.
+    let makes_a_kilohertz = |(part, timer): &&(&Part, Timer)| {
+        let request = DeriveRequest {
+            timer: timer.name.clone(),
+            base: timer.base.as_ref().map(|base| base.name.clone()),
+            channel: None,
+            clock: Some(kairotic_core::quantity::Tolerance {
+                nominal: "16MHz".parse().unwrap(),
+                deviation: Deviation::ZERO,
+            }),
+            target: Target {
+                aim: Aim::Frequency("5kHz".parse().unwrap()),
+                asks: Vec::new(),
+                span: None,
+                within: "10%".parse().unwrap(),
+                level: Level::High,
+            },
+            mode: None,
+            prefer: None,
+            all: false,
+            allow_overclock: false,
+        };
+        derive(part, &request).is_ok()
+    };
+    let reached = TIMERS.iter().filter(makes_a_kilohertz).count();
+    assert!(reached >= TIMERS.len() - 1, "{reached} of {}", TIMERS.len());
+}

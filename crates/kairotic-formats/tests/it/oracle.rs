@@ -1,0 +1,109 @@
+//! What the formulas say against what the counter does, clock by clock.
+
+use kairotic_core::part::{CompareLaw, Mode, Timer};
+use kairotic_core::quantity::{Deviation, Rational, Tolerance};
+use kairotic_core::setting::{DecodeRequest, Level, Output, Setting, decode};
+use kairotic_core::waveform::{Cycle, Machine, Values};
+use proptest::prelude::*;
+use proptest::test_runner::TestCaseError;
+
+use crate::catalogue::{assignments, dice};
+
+/// Counter ticks that a case may take to play.
+const AFFORDABLE: u64 = 400_000;
+
+fn mode<'t>(timer: &'t Timer, setting: &Setting) -> &'t Mode {
+    timer.block.modes.iter().find(|mode| mode.name == setting.plan.mode).unwrap()
+}
+
+/// Settled cycles of a channel; a toggling one takes two runs of the counter for a period.
+fn played(timer: &Timer, setting: &Setting, output: Option<&Output>, count: usize) -> Vec<Cycle> {
+    let mode = mode(timer, setting);
+    let inverted = output.is_some_and(|output| output.level == Level::Low);
+    let compare = output.and_then(|output| output.compare).unwrap_or(0);
+    let machine = Machine::of(timer, mode, setting.divider, inverted);
+    let runs = if mode.compare == CompareLaw::Toggle { 2 } else { 1 };
+    let cycles: Vec<Cycle> = machine
+        .play(Values { top: setting.plan.top, compare }, &[])
+        .cycles()
+        .skip(2)
+        .take(runs * count)
+        .collect();
+    cycles
+        .chunks(runs)
+        .map(|runs| Cycle {
+            start: runs[0].start,
+            length: runs.iter().map(|run| run.length).sum(),
+            high: runs.iter().map(|run| run.high).sum(),
+        })
+        .collect()
+}
+
+/// Source clocks per period and high time that the formulas claim.
+fn claimed(setting: &Setting, output: Option<&Output>) -> (Rational, Rational) {
+    let clocks = |ticks: Rational| ticks.times(setting.divider).unwrap();
+    let period = clocks(setting.ticks.into());
+    let active = output.map_or(Rational::ZERO, |output| clocks(output.ticks));
+    let high = match output.map(|output| output.level) {
+        Some(Level::Low) => period.minus(active).unwrap(),
+        _ => active,
+    };
+    (period, high)
+}
+
+fn holds(timer: &Timer, setting: &Setting) -> Result<(), TestCaseError> {
+    let repeats = setting.jitter.map_or(1, |jitter| jitter.repeats);
+    let outputs: Vec<Option<&Output>> = match setting.outputs.as_slice() {
+        [] => vec![None],
+        outputs => outputs.iter().map(Some).collect(),
+    };
+    for output in outputs {
+        let cycles = played(timer, setting, output, repeats as usize);
+        let (period, high) = claimed(setting, output);
+        // Over a whole pattern the mean is exact, for the period.
+        let total: u128 = cycles.iter().map(|cycle| cycle.length).sum();
+        prop_assert_eq!(Rational::new(total as i128, repeats.into()), Some(period));
+        let lengths = cycles.iter().map(|cycle| cycle.length);
+        let spread = lengths.clone().max().unwrap() - lengths.min().unwrap();
+        let jitters = setting.jitter.is_some_and(|jitter| !jitter.peak_to_peak.value().is_zero());
+        prop_assert_eq!(spread, u128::from(jitters));
+        if output.is_none() {
+            continue;
+        }
+        for cycle in &cycles {
+            // A fractional divider displaces each edge by less than one source clock.
+            let off = Rational::new(cycle.high as i128, 1).unwrap().minus(high).unwrap().magnitude();
+            let bound = Rational::whole(if setting.divider.is_whole() { 0 } else { 2 });
+            prop_assert!(off <= bound, "{} high for {} of {}", off, cycle.high, high);
+            let whole = output.is_some_and(|output| output.whole);
+            prop_assert!(!setting.divider.is_whole() || whole);
+        }
+        let constant = output.and_then(|output| output.constant).is_some();
+        let never_moves = cycles.iter().all(|cycle| cycle.high == 0 || cycle.high == cycle.length);
+        prop_assert_eq!(constant, never_moves);
+    }
+    Ok(())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+    #[test]
+    fn periods_and_pulses_are_as_claimed(dice in dice()) {
+        let (part, timer, setting) = dice.setting(300);
+        let pattern = setting.jitter.map_or(1, |jitter| jitter.repeats);
+        prop_assume!(setting.ticks * (pattern + 2) <= AFFORDABLE);
+        // From the registers, so that decode is held to it as well.
+        let request = DecodeRequest {
+            timer: timer.name.clone(),
+            base: None,
+            channel: None,
+            clock: Some(Tolerance { nominal: setting.clock, deviation: Deviation::ZERO }),
+            assignments: assignments(&setting),
+            expect: None,
+            within: Deviation::ZERO,
+            allow_overclock: false,
+        };
+        let reading = decode(part, &request).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        holds(timer, &reading.setting)?;
+    }
+}

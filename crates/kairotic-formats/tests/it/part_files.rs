@@ -1,0 +1,98 @@
+//! Broken family files: each complaint points at the line and the key, and nothing panics.
+
+use kairotic_formats::part_file;
+use proptest::prelude::*;
+use proptest::sample::Index;
+
+const SOUND: &str = include_str!("../../../../parts/rp2040.toml");
+
+fn complaint(text: &str) -> part_file::Problem {
+    let error = part_file::read("mine.toml", text.as_bytes()).unwrap_err();
+    error.problems[0].clone()
+}
+
+/// One test for each line: name, what is replaced, by what, the key complained about, a piece of the message.
+macro_rules! broken {
+    ($($name:ident: $from:literal => $to:literal, $key:literal, $says:literal;)*) => {
+        $(#[test]
+        fn $name() {
+            assert!(SOUND.contains($from), "the sound file has no `{}`", $from);
+            let text = SOUND.replacen($from, $to, 1);
+            let problem = complaint(&text);
+            assert!(problem.message.contains($says), "{problem:?}");
+            assert_eq!(problem.key, $key);
+            let line = text.lines().nth(problem.line - 1).unwrap();
+            assert!(line.trim().starts_with(&problem.excerpt), "{problem:?}");
+            assert!(problem.line > 1 || $key == "schema", "{problem:?}");
+        })*
+    };
+}
+
+broken! {
+    another_schema: "schema = 1" => "schema = 2", "schema", "expected 1, found 2";
+    a_name_with_capitals: "name = \"slice3\"" => "name = \"Slice3\"", "timers[3].name", "lower-case";
+    a_timer_twice: "name = \"slice3\"" => "name = \"slice2\"", "timers[3].name", "already";
+    a_clock_that_is_not_there: "clock = \"sys\"" => "clock = \"usb\"", "timers[0].clock", "expected a key of [clocks]";
+    a_block_that_is_not_there: "block = \"slice\"" => "block = \"piece\"", "timers[0].block", "expected a key of [blocks]";
+    an_unknown_key: "counter_bits = 16" => "counter_bit = 16", "blocks.slice.counter_bit", "unknown field";
+    a_number_for_a_word: "usual = true" => "usual = 1", "blocks.slice.modes[0].usual", "invalid type";
+    a_frequency_without_unit: "maximum = \"133 MHz\"" => "maximum = \"133\"", "clocks.sys.maximum", "the unit is missing";
+    a_limit_below_the_default: "maximum = \"133 MHz\"" => "maximum = \"5 MHz\"", "clocks.sys.maximum", "at least the default";
+    a_document_that_is_not_there: "document = \"datasheet\", trust = \"memory\" }]\n\n[[osc" => "document = \"sheet\", trust = \"memory\" }]\n\n[[osc", "oscillators[0].facts[0].document", "expected a key of [documents]";
+    no_counter_bits: "counter_bits = 16" => "counter_bits = 0", "blocks.slice.counter_bits", "1 to 64";
+    a_field_beyond_its_register: "TOP = { bits = 16 }" => "TOP = { bits = 16, fields = { ALL = \"16:0\" } }", "blocks.slice.registers.TOP.fields.ALL", "reaches beyond";
+    fields_that_overlap: "A = \"15:0\", B = \"31:16\"" => "A = \"15:0\", B = \"31:15\"", "blocks.slice.registers.CC.fields.B", "overlaps";
+    bits_the_wrong_way_round: "INT = \"11:4\"" => "INT = \"4:11\"", "blocks.slice.registers.DIV.fields.INT", "bit positions";
+    a_divider_from_nought: "min = 16, max = 4095" => "min = 0, max = 4095", "blocks.slice.dividers[0].steps", "expected 1 <= min";
+    a_divider_that_does_not_fit: "max = 4095" => "max = 4096", "blocks.slice.dividers[0]", "does not fit";
+    a_top_without_register: "slot = [\"TOP\"]" => "slot = [\"PER\"]", "blocks.slice.modes[0].top", "no register field `PER`";
+    a_role_that_is_not_there: "role = \"invert\"" => "role = \"negate\"", "blocks.slice.polarity", "no role `negate`";
+    a_point_that_is_no_rule: "full = \"top+1\"" => "full = \"top-1\"", "blocks.slice.modes[0].compare.linear.full", "expected `never` or a rule";
+    a_full_point_off_by_one: "full = \"top+1\"" => "full = \"top\"", "blocks.slice.modes[0].compare.linear.full", "the law gives";
+    a_reach_that_is_not_so: "full_at_largest_top = false" => "full_at_largest_top = true", "blocks.slice.modes[0].compare.linear.full_at_largest_top", "is beyond";
+    a_law_that_could_not_be_played: "gain = 1" => "gain = 1000000", "blocks.slice.modes[0].compare", "no number beyond";
+    a_law_against_its_behaviour: "plus = 1 }" => "plus = 2 }", "blocks.slice.modes[0].compare.linear.full", "the law gives";
+    a_behaviour_against_its_law: "counting = \"up\"\n" => "counting = \"up-down\"\n", "blocks.slice.modes[0]", "law and behaviour disagree";
+}
+
+#[test]
+fn text_that_is_no_toml_is_pointed_at() {
+    let problem = complaint("schema = 1\nname = \"x\n");
+    assert_eq!((problem.line, problem.key.as_str()), (2, ""));
+}
+
+#[test]
+fn bytes_that_are_no_text_are_pointed_at() {
+    let error = part_file::read("mine.toml", b"schema = 1\nname = \"\xff\"\n").unwrap_err();
+    assert_eq!((error.problems[0].line, error.problems[0].column), (2, 9));
+}
+
+#[test]
+fn every_problem_of_a_file_comes_in_one_run() {
+    let text = SOUND.replace("clock = \"sys\"", "clock = \"usb\"");
+    let error = part_file::read("mine.toml", text.as_bytes()).unwrap_err();
+    assert!(error.problems.len() >= 8, "{error}");
+    assert!(error.to_string().starts_with("mine.toml:"), "{error}");
+}
+
+proptest! {
+    #[test]
+    fn arbitrary_bytes_make_nothing_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+        let _ = part_file::read("mine.toml", &bytes);
+    }
+
+    #[test]
+    fn a_file_with_other_bytes_in_it_makes_nothing_panic(
+        cuts in prop::collection::vec((any::<Index>(), 0_usize..20, "[0-9a-z\"{}\\[\\]=.,: \n-]{0,12}"), 1..4)
+    ) {
+        let mut bytes = SOUND.as_bytes().to_vec();
+        for (place, length, text) in cuts {
+            let start = place.index(bytes.len());
+            let end = (start + length).min(bytes.len());
+            bytes.splice(start..end, text.into_bytes());
+        }
+        if let Err(error) = part_file::read("mine.toml", &bytes) {
+            prop_assert!(error.problems.iter().all(|problem| problem.line >= 1 && !problem.message.is_empty()));
+        }
+    }
+}
