@@ -63,6 +63,9 @@ fn holds(timer: &Timer, setting: &Setting) -> Result<(), TestCaseError> {
         // Over a whole pattern the mean is exact, for the period.
         let total: u128 = cycles.iter().map(|cycle| cycle.length).sum();
         prop_assert_eq!(Rational::new(total as i128, repeats.into()), Some(period));
+        // A pattern is no repetition of a shorter one: patterns are powers of two long, so half of it would do.
+        let half: u128 = cycles.iter().take(cycles.len() / 2).map(|cycle| cycle.length).sum();
+        prop_assert!(repeats == 1 || half * 2 != total);
         let lengths = cycles.iter().map(|cycle| cycle.length);
         let spread = lengths.clone().max().unwrap() - lengths.min().unwrap();
         let jitters = setting.jitter.is_some_and(|jitter| !jitter.peak_to_peak.value().is_zero());
