@@ -11,7 +11,7 @@
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
 //! - [`setting`]: the search for register values, and the way back.
 
-#![cfg_attr(not(test), warn(clippy::print_stdout, clippy::print_stderr))]
+#![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
 pub mod error;
 pub mod finding;

@@ -5,7 +5,7 @@
 //!
 //! Nothing here opens a file: text and bytes come in, values go out.
 
-#![cfg_attr(not(test), warn(clippy::print_stdout, clippy::print_stderr))]
+#![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
 pub mod part_blob;
 pub mod part_file;

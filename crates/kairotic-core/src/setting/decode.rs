@@ -50,10 +50,18 @@ pub struct Reading {
     pub assumed: Vec<String>,
     /// What the clock's tolerance adds, where it has one.
     pub clock_error: Option<ClockError>,
-    /// The arithmetic, line by line.
-    pub working: Vec<Line>,
     /// What is or may be wrong.
     pub findings: Vec<Finding>,
+}
+
+impl Reading {
+    /// The arithmetic, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    pub fn working(&self) -> Result<Vec<Line>> {
+        working::reading(&self.timer, &self.setting)
+    }
 }
 
 /// How a decoded frequency compares with what was meant.
@@ -92,9 +100,8 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
         }
     };
     let findings = findings::of_reading(&timer, mode, &setting, expectation.as_ref(), request.within)?;
-    let working = working::reading(&timer, &setting)?;
     let clock_error = ClockError::of(&setting, clock.deviation)?;
-    Ok(Reading { timer, clock, clock_error, setting, expectation, assumed, working, findings })
+    Ok(Reading { timer, clock, clock_error, setting, expectation, assumed, findings })
 }
 
 /// The timer with the base counter that the registers point to, and the registers by its names.

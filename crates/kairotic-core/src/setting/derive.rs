@@ -1,5 +1,7 @@
 //! From a target to settings, ranked and explained.
 
+use std::cmp::Reverse;
+
 use super::active::{self, Wanted};
 use super::divider::Dividers;
 use super::evidence::is_top;
@@ -56,8 +58,6 @@ pub struct Derivation {
     pub because: String,
     /// What the clock's tolerance adds, where it has one.
     pub clock_error: Option<ClockError>,
-    /// The arithmetic of the leading setting, line by line.
-    pub working: Vec<Line>,
     /// Other settings: those worth a look, or all.
     pub others: Vec<Choice>,
     /// What is or may be wrong.
@@ -118,6 +118,16 @@ pub struct SpanFit {
     pub steps: u64,
 }
 
+impl Derivation {
+    /// The arithmetic of the leading setting, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    pub fn working(&self) -> Result<Vec<Line>> {
+        working::derivation(&self.timer, &self.target, self.clock.nominal, &self.best)
+    }
+}
+
 impl Choice {
     /// Steps that count: in the span if there is one, else in the whole period.
     pub fn steps(&self) -> u64 {
@@ -142,7 +152,8 @@ pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
     })
 }
 
-fn derive_on(part: &Part, timer: &Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
+fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
+    let timer = &owned;
     let given = request.clock.unwrap_or_else(|| timer.default_clock());
     let clock = given.nominal.positive()?;
     check_clock(timer, clock, request.allow_overclock)?;
@@ -182,7 +193,6 @@ fn derive_on(part: &Part, timer: &Timer, request: &DeriveRequest, target: Target
         })
         .collect::<Result<Vec<_>>>()?;
     let because = because(request, &target, leading, &found);
-    let working = working::derivation(timer, &target, clock, &best)?;
     let reaching = |end: fn(&Setting) -> bool| -> Result<Option<Setting>> {
         // The remedy for an end out of reach: the best setting that has it, looked for among the leading ones.
         for candidate in found.iter().filter(|candidate| candidate.within).take(64) {
@@ -195,15 +205,14 @@ fn derive_on(part: &Part, timer: &Timer, request: &DeriveRequest, target: Target
     };
     let findings = findings::of_derivation(timer, &target, &best, reaching)?;
     Ok(Derivation {
-        timer: timer.clone(),
         clock: given,
         target,
         clock_error: ClockError::of(&best.setting, given.deviation)?,
         best,
         because,
-        working,
         others,
         findings,
+        timer: owned,
     })
 }
 
@@ -476,7 +485,7 @@ fn worth_a_look(found: &[Candidate]) -> Vec<&Candidate> {
     }
     let inside = || rest.iter().filter(|candidate| candidate.within && candidate.usual);
     let finest = |exact: fn(&Candidate) -> bool| {
-        inside().filter(move |candidate| exact(candidate)).max_by_key(|candidate| candidate.steps)
+        inside().filter(move |candidate| exact(candidate)).min_by_key(|candidate| Reverse(candidate.steps))
     };
     let roundest = inside()
         .filter(|candidate| candidate.frequency_exact && candidate.signals_exact)

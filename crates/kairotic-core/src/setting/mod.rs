@@ -12,6 +12,7 @@ mod reach;
 mod read;
 mod realise;
 mod search;
+mod shortlist;
 mod target;
 mod time_base;
 mod timing;

@@ -61,9 +61,9 @@ pub(super) fn score(candidate: &Candidate) -> u128 {
     weigh(candidate.steps, bonus, candidate.usual)
 }
 
-/// The score that so many steps can reach at best.
-pub(super) fn best_possible(steps: u64, usual: bool) -> u128 {
-    weigh(steps, 2, usual)
+/// The score that so many steps can reach at best, with so many bits of exactness.
+pub(super) fn best_possible(steps: u64, exactness: u32, usual: bool) -> u128 {
+    weigh(steps, exactness, usual)
 }
 
 fn weigh(steps: u64, bonus: u32, usual: bool) -> u128 {

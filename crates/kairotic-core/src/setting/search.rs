@@ -10,6 +10,7 @@ use std::cmp::Ordering;
 use super::active::{self, Ruler, Wanted};
 use super::divider::Dividers;
 use super::rank::{self, Prefer};
+use super::shortlist::Shortlist;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, LinearLaw, Mode, TopSource};
 
@@ -81,9 +82,9 @@ pub(super) struct Candidate {
 }
 
 impl Search {
-    /// Every candidate that can matter, best first.
+    /// The candidates that matter, best first.
     pub(super) fn run(&self, frames: &[Frame<'_>]) -> Result<Vec<Candidate>> {
-        let mut found = Vec::new();
+        let mut found = Shortlist::new(self.prefer, self.all);
         let mut best_score = 0;
         // Usual modes first: they score higher, and a high score ends the other loops early.
         for usual in [true, false] {
@@ -91,16 +92,15 @@ impl Search {
                 self.run_mode(frame, &mut found, &mut best_score)?;
             }
         }
-        found.sort_by(|left, right| rank::compare(left, right, self.prefer));
-        Ok(found)
+        Ok(found.ranked())
     }
 
-    fn run_mode(&self, frame: &Frame<'_>, found: &mut Vec<Candidate>, best_score: &mut u128) -> Result<()> {
-        let ticks = |top| frame.mode.period.ticks(top).ok_or(OVERFLOW);
+    fn run_mode(&self, frame: &Frame<'_>, found: &mut Shortlist, best_score: &mut u128) -> Result<()> {
+        let ticks = |top| frame.mode.period.ticks(top).ok_or_else(overflow);
         let (fewest, most) = (ticks(frame.tops.0)?, ticks(frame.tops.1)?);
         // N* = clocks * 2^k / (clocks_scale * scaled) lies within the legal tops from `first` up to `end`.
         let wanted = self.scaled_clocks()?;
-        let bound = |ticks: u64| self.clocks_scale.checked_mul(ticks.into()).ok_or(OVERFLOW);
+        let bound = |ticks: u64| self.clocks_scale.checked_mul(ticks.into()).ok_or_else(overflow);
         let first = self.dividers.at_least(wanted.div_ceil(bound(most)?));
         let end = match bound(fewest)? {
             0 => self.dividers.len(),
@@ -129,7 +129,7 @@ impl Search {
         frame: &Frame<'_>,
         indexes: impl Iterator<Item = usize>,
         top: u64,
-        found: &mut Vec<Candidate>,
+        found: &mut Shortlist,
     ) -> Result<()> {
         for index in indexes {
             let candidate = self.judge(frame, index, top)?;
@@ -147,16 +147,18 @@ impl Search {
         if self.all || self.prefer.is_some() || best_score == 0 {
             return Ok(false);
         }
+        // A frequency that is no whole number of source clocks cannot be exact; signals always may be.
+        let exactness = 1 + u32::from(self.clocks_scale == 1);
         let CompareLaw::Linear(law) = &frame.mode.compare else {
-            return Ok(rank::best_possible(1, frame.mode.usual) < best_score);
+            return Ok(rank::best_possible(1, exactness, frame.mode.usual) < best_score);
         };
         let wanted = self.scaled_clocks()?;
-        let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or(OVERFLOW)?;
-        let ticks = u64::try_from(ideal).map_err(|_| OVERFLOW)? + 1 + u64::from(frame.mode.period.per_top);
+        let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or_else(overflow)?;
+        let ticks = u64::try_from(ideal).map_err(|_| overflow())? + 1 + u64::from(frame.mode.period.per_top);
         let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top: 0, ticks };
         let span = frame.span.map(|(low, high, _)| (low, high));
-        let steps = active::most_steps(law, ruler, span).ok_or(OVERFLOW)?;
-        Ok(rank::best_possible(steps, frame.mode.usual) < best_score)
+        let steps = active::most_steps(law, ruler, span).ok_or_else(overflow)?;
+        Ok(rank::best_possible(steps, exactness, frame.mode.usual) < best_score)
     }
 
     /// The candidates of one division: the top nearer in frequency, and the other one where it alone makes every signal
@@ -166,37 +168,44 @@ impl Search {
             .clocks_scale
             .checked_mul(self.dividers.scaled(index).into())
             .and_then(|unit| unit.checked_mul(frame.mode.period.per_top.into()))
-            .ok_or(OVERFLOW)?;
+            .ok_or_else(overflow)?;
         let besides = unit / u128::from(frame.mode.period.per_top) * u128::from(frame.mode.period.plus);
         let wanted = self.scaled_clocks()?;
         let (least, most) = (u128::from(frame.tops.0), u128::from(frame.tops.1));
         let floor = wanted.saturating_sub(besides) / unit;
         // Both fit a u64, since the limits do.
         let (below, above) = (floor.clamp(least, most) as u64, (floor + 1).clamp(least, most) as u64);
-        let lower = self.judge(frame, index, below)?;
-        if above == below {
-            return Ok([Some(lower), None].into_iter().flatten());
+        let nearer =
+            if above == below || self.is_lower_nearer(frame, index, below, above)? { below } else { above };
+        let leading = self.judge(frame, index, nearer)?;
+        if above == below || frame.signals.is_empty() || leading.signals_exact {
+            return Ok([Some(leading), None].into_iter().flatten());
         }
-        let upper = self.judge(frame, index, above)?;
-        let (nearer, other) =
-            if self.nearer_in_frequency(&lower, &upper) { (lower, upper) } else { (upper, lower) };
-        let other =
-            (!frame.signals.is_empty() && other.signals_exact && !nearer.signals_exact).then_some(other);
-        Ok([Some(nearer), other].into_iter().flatten())
+        let other = self.judge(frame, index, below + above - nearer)?;
+        Ok([Some(leading), Some(other).filter(|other| other.signals_exact)].into_iter().flatten())
     }
 
     /// Whether the lower top's frequency is nearer than the upper's; equals go to the larger top.
-    fn nearer_in_frequency(&self, lower: &Candidate, upper: &Candidate) -> bool {
-        rank::compare_deviation(lower, upper) == Ordering::Less
+    fn is_lower_nearer(&self, frame: &Frame<'_>, index: usize, below: u64, above: u64) -> Result<bool> {
+        let scaled = self.dividers.scaled(index);
+        let fraction = |top| self.deviation(frame.mode.period.ticks(top).ok_or_else(overflow)?, scaled);
+        let (lower, upper) = (fraction(below)?, fraction(above)?);
+        Ok(rank::compare_fractions(lower, upper) == Ordering::Less)
+    }
+
+    /// How far a period is off, and how long it is: a fraction, but for a constant factor.
+    fn deviation(&self, ticks: u64, scaled: u64) -> Result<(u128, u128)> {
+        let period = u128::from(ticks) * u128::from(scaled);
+        let realised = period.checked_mul(self.clocks_scale).ok_or_else(overflow)?;
+        Ok((self.scaled_clocks()?.abs_diff(realised), period))
     }
 
     fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
         let scaled = self.dividers.scaled(index);
-        let ticks = frame.mode.period.ticks(top).ok_or(OVERFLOW)?;
+        let ticks = frame.mode.period.ticks(top).ok_or_else(overflow)?;
         let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top, ticks };
-        let period = u128::from(ticks) * u128::from(scaled);
-        let realised = period.checked_mul(self.clocks_scale).ok_or(OVERFLOW)?;
-        let deviation = self.scaled_clocks()?.abs_diff(realised);
+        let (deviation, period) = self.deviation(ticks, scaled)?;
+        let realised = period.checked_mul(self.clocks_scale).ok_or_else(overflow)?;
         let within = rank::wide(deviation, self.within.1) <= rank::wide(realised, self.within.0);
         let mut candidate = Candidate {
             mode: frame.index,
@@ -225,7 +234,7 @@ impl Search {
 
     /// `T * 2^k`: the wanted number of source clocks, scaled as divisions are, times `clocks_scale`.
     fn scaled_clocks(&self) -> Result<u128> {
-        self.clocks.checked_mul(1 << self.dividers.fraction_bits).ok_or(OVERFLOW)
+        self.clocks.checked_mul(1 << self.dividers.fraction_bits).ok_or_else(overflow)
     }
 
     fn tick_digits(&self, scaled: u64) -> u32 {
@@ -246,7 +255,7 @@ impl Search {
 
 fn judge_signals(frame: &Frame<'_>, law: &LinearLaw, ruler: Ruler, candidate: &mut Candidate) -> Result<()> {
     for (wanted, limit) in &frame.signals {
-        let nearest = active::nearest(law, *limit, ruler, *wanted).ok_or(OVERFLOW)?;
+        let nearest = active::nearest(law, *limit, ruler, *wanted).ok_or_else(overflow)?;
         candidate.signals_exact &= nearest.exact;
         let error = (nearest.error, nearest.error_scale);
         if rank::compare_fractions(error, candidate.signal_error) == Ordering::Greater {
@@ -257,8 +266,10 @@ fn judge_signals(frame: &Frame<'_>, law: &LinearLaw, ruler: Ruler, candidate: &m
         Some((low, high, limit)) => active::span_steps(law, limit, ruler, low, high),
         None => active::most_steps(law, ruler, None),
     }
-    .ok_or(OVERFLOW)?;
+    .ok_or_else(overflow)?;
     Ok(())
 }
 
-const OVERFLOW: Error = Error::Overflow { quantity: "ratio of clock and frequency" };
+fn overflow() -> Error {
+    Error::Overflow { quantity: "ratio of clock and frequency" }
+}

@@ -46,10 +46,18 @@ pub struct TimeBase {
     pub settings: Vec<(Setting, Deviation)>,
     /// What the clock's tolerance adds, where it has one.
     pub clock_error: Option<ClockError>,
-    /// The arithmetic of the leading setting, line by line.
-    pub working: Vec<Line>,
     /// What is or may be wrong.
     pub findings: Vec<Finding>,
+}
+
+impl TimeBase {
+    /// The arithmetic of the leading setting, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    pub fn working(&self) -> Result<Vec<Line>> {
+        self.settings.first().map_or(Ok(Vec::new()), |(best, _)| working::reading(&self.timer, best))
+    }
 }
 
 /// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or all that are
@@ -63,7 +71,8 @@ pub fn derive_time_base(part: &Part, request: &TimeBaseRequest) -> Result<TimeBa
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| derive_on(timer, request, tick))
 }
 
-fn derive_on(timer: &Timer, request: &TimeBaseRequest, tick: Time) -> Result<TimeBase> {
+fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<TimeBase> {
+    let timer = &owned;
     let given = request.clock.unwrap_or_else(|| timer.default_clock());
     let clock = given.nominal.positive()?;
     check_clock(timer, clock, request.allow_overclock)?;
@@ -116,12 +125,11 @@ fn derive_on(timer: &Timer, request: &TimeBaseRequest, tick: Time) -> Result<Tim
     }
     Ok(TimeBase {
         clock_error: ClockError::of(best, given.deviation)?,
-        timer: timer.clone(),
         clock: given,
         tick,
-        working: working::reading(timer, best)?,
         settings,
         findings,
+        timer: owned,
     })
 }
 

@@ -16,18 +16,13 @@ pub(super) fn first_that_works<T>(
     part: &Part,
     timer: &str,
     base: Option<&str>,
-    attempt: impl Fn(&Timer) -> Result<T>,
+    attempt: impl Fn(Timer) -> Result<T>,
 ) -> Result<T> {
-    let mut complaint = None;
-    for timer in &views(part, timer, base)? {
-        match attempt(timer) {
-            Err(error) => complaint = complaint.or(Some(error)),
-            success => return success,
-        }
-    }
-    match complaint {
-        Some(error) => Err(error),
-        // A timer has at least one view.
-        None => attempt(&part.timer(timer, base)?),
-    }
+    // The default comes alone first: mostly it works, and the others need not be made.
+    let complaint = match attempt(part.timer(timer, base)?) {
+        Err(complaint) => complaint,
+        success => return success,
+    };
+    let others = views(part, timer, base)?.into_iter().skip(1);
+    others.map(attempt).find(Result::is_ok).unwrap_or(Err(complaint))
 }

@@ -143,7 +143,11 @@ impl List<'_> {
                 .checked_shl(below)
                 .and_then(|share| Rational::new(share, 1_i128.checked_shl(*fraction_bits)?))
                 .ok_or(Error::Overflow { quantity: "divider" })?;
-            let note = if place == 0 { note.clone() } else { format!("{share} of it") };
+            let note = match (place, part) {
+                (0, _) => note.clone(),
+                (_, 0) => "no fraction".to_owned(),
+                _ => format!("{share} of it"),
+            };
             self.push(field, part, share.to_string(), note);
         }
         Ok(())

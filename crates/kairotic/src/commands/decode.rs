@@ -14,5 +14,6 @@ pub(super) fn run(arguments: &DecodeArgs, catalogue: &Catalogue) -> Result<(Box<
     let (part, request) = arguments.read()?;
     let reading = setting::decode(&catalogue.part(&part)?, &request)?;
     let exit = exit(&reading.findings);
-    Ok((Box::new(DecodeReport { reading, working: arguments.working }), exit))
+    let working = if arguments.working { reading.working()? } else { Vec::new() };
+    Ok((Box::new(DecodeReport { reading, working }), exit))
 }

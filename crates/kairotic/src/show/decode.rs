@@ -1,6 +1,6 @@
 //! What `decode` shows of register values.
 
-use kairotic_core::setting::Reading;
+use kairotic_core::setting::{Line as Sum, Reading};
 use serde::Serialize;
 
 use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
@@ -9,19 +9,18 @@ use super::words;
 use crate::fault::Result;
 use crate::render::{Head, Line, Page, Report, Table, exact};
 
-/// What register values make, and whether the arithmetic is wanted.
+/// What register values make, and the arithmetic where it is wanted.
 #[derive(Debug)]
 pub struct DecodeReport {
     /// What they make.
     pub reading: Reading,
-    /// Whether the arithmetic is shown.
-    pub working: bool,
+    /// The arithmetic, where it is wanted.
+    pub working: Vec<Sum>,
 }
 
 impl Report for DecodeReport {
     fn page(&self) -> Page {
-        let Reading { timer, clock, setting, expectation, assumed, working, findings, clock_error } =
-            &self.reading;
+        let Reading { timer, clock, setting, expectation, assumed, findings, clock_error } = &self.reading;
         let mut heading = vec![timer.path(), format!("from {}", words::clock(*clock))];
         if let Some(expectation) = expectation {
             let error = words::frequency_error(expectation.error, true);
@@ -38,9 +37,7 @@ impl Report for DecodeReport {
         if !assumed.is_empty() {
             reasons.push(Line::Prose(format!("taken for granted: {}", assumed.join(", "))));
         }
-        if self.working {
-            reasons.extend(words::working(working));
-        }
+        reasons.extend(words::working(&self.working));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         page
@@ -53,8 +50,7 @@ impl Report for DecodeReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Reading { timer, clock, setting, expectation, assumed, working, findings, clock_error } =
-            &self.reading;
+        let Reading { timer, clock, setting, expectation, assumed, findings, clock_error } = &self.reading;
         Ok(serde_json::to_string_pretty(&View {
             head: Head::of("decode"),
             part: &timer.part,
@@ -67,7 +63,7 @@ impl Report for DecodeReport {
                 frequency_error_ppm_approx: expectation.error.value().approx() * 1e6,
             }),
             assumed,
-            working: json::working(working, self.working),
+            working: json::working(&self.working),
             clock_error: clock_error.as_ref().map(ClockErrorView::of),
             findings: json::findings(findings),
         })?)

@@ -1,6 +1,6 @@
 //! What `derive` shows of the settings for a signal.
 
-use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Span, Target};
+use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Line as Sum, Span, Target};
 use serde::Serialize;
 
 use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
@@ -11,18 +11,18 @@ use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
 pub use super::time_base::TimeBaseReport;
 
-/// The settings for a signal, and whether the arithmetic is wanted.
+/// The settings for a signal, and the arithmetic where it is wanted.
 #[derive(Debug)]
 pub struct DeriveReport {
     /// The settings.
     pub derivation: Derivation,
-    /// Whether the arithmetic is shown.
-    pub working: bool,
+    /// The arithmetic, where it is wanted.
+    pub working: Vec<Sum>,
 }
 
 impl Report for DeriveReport {
     fn page(&self) -> Page {
-        let Derivation { timer, clock, target, best, because, working, others, findings, clock_error } =
+        let Derivation { timer, clock, target, best, because, others, findings, clock_error } =
             &self.derivation;
         let place = match best.setting.outputs.as_slice() {
             [output] => format!("{}/{}", timer.path(), output.channel),
@@ -35,9 +35,7 @@ impl Report for DeriveReport {
         page.push("write", WRITE, setting::writes(&best.setting));
         page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
         let mut reasons = vec![Line::Prose(because.clone())];
-        if self.working {
-            reasons.extend(words::working(working));
-        }
+        reasons.extend(words::working(&self.working));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
@@ -55,7 +53,7 @@ impl Report for DeriveReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Derivation { timer, clock, target, best, because, working, others, findings, clock_error } =
+        let Derivation { timer, clock, target, best, because, others, findings, clock_error } =
             &self.derivation;
         Ok(serde_json::to_string_pretty(&View {
             head: Head::of("derive"),
@@ -65,7 +63,7 @@ impl Report for DeriveReport {
             target: TargetView::of(target),
             settings: std::iter::once(best).chain(others).map(SettingView::chosen).collect(),
             because,
-            working: json::working(working, self.working),
+            working: json::working(&self.working),
             clock_error: clock_error.as_ref().map(ClockErrorView::of),
             findings: json::findings(findings),
         })?)

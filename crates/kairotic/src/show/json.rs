@@ -299,7 +299,7 @@ pub struct SumView {
 }
 
 /// The views of the arithmetic, where it is wanted.
-pub fn working(lines: &[Line], wanted: bool) -> Option<Vec<SumView>> {
+pub fn working(lines: &[Line]) -> Option<Vec<SumView>> {
     let view = |line: &Line| SumView { name: line.name.clone(), sum: line.sum.clone() };
-    wanted.then(|| lines.iter().map(view).collect())
+    (!lines.is_empty()).then(|| lines.iter().map(view).collect())
 }

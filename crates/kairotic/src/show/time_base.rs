@@ -1,6 +1,6 @@
 //! What `derive --tick` shows: a counter tick, and the counter that makes it.
 
-use kairotic_core::setting::TimeBase;
+use kairotic_core::setting::{Line as Sum, TimeBase};
 use serde::Serialize;
 
 use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
@@ -9,18 +9,18 @@ use super::words;
 use crate::fault::Result;
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
-/// The settings for a time base, and whether the arithmetic is wanted.
+/// The settings for a time base, and the arithmetic where it is wanted.
 #[derive(Debug)]
 pub struct TimeBaseReport {
     /// The settings.
     pub time_base: TimeBase,
-    /// Whether the arithmetic is shown.
-    pub working: bool,
+    /// The arithmetic, where it is wanted.
+    pub working: Vec<Sum>,
 }
 
 impl Report for TimeBaseReport {
     fn page(&self) -> Page {
-        let TimeBase { timer, clock, tick, settings, working, findings, clock_error } = &self.time_base;
+        let TimeBase { timer, clock, tick, settings, findings, clock_error } = &self.time_base;
         let heading = [timer.path(), format!("a tick of {tick}"), format!("from {}", words::clock(*clock))];
         let mut page = Page::headed(heading);
         let Some((best, error)) = settings.first() else { return page };
@@ -43,9 +43,7 @@ impl Report for TimeBaseReport {
         } else {
             "the nearest tick that a division makes".to_owned()
         })];
-        if self.working {
-            reasons.extend(words::working(working));
-        }
+        reasons.extend(words::working(&self.working));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         let others = settings.iter().skip(1).map(|(other, error)| {
@@ -70,7 +68,7 @@ impl Report for TimeBaseReport {
     }
 
     fn json(&self) -> Result<String> {
-        let TimeBase { timer, clock, tick, settings, working, findings, clock_error } = &self.time_base;
+        let TimeBase { timer, clock, tick, settings, findings, clock_error } = &self.time_base;
         let settings = settings.iter().map(|(setting, error)| TickView {
             tick_error: exact(error.value()),
             tick_error_ppm_approx: error.value().approx() * 1e6,
@@ -83,7 +81,7 @@ impl Report for TimeBaseReport {
             clock: ClockView::of(*clock),
             target: TargetView { tick_s: exact(tick.value()) },
             settings: settings.collect(),
-            working: json::working(working, self.working),
+            working: json::working(&self.working),
             clock_error: clock_error.as_ref().map(ClockErrorView::of),
             findings: json::findings(findings),
         })?)

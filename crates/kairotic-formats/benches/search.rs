@@ -1,0 +1,58 @@
+//! The search alone, over the full range of each kind of divider: 65536 whole divisions, five taps, 4080 fractions, a
+//! product of two. `leading` may stop early where a bound proves that nothing better follows; `exhaustive` never does.
+//!
+//! Run with `cargo bench --bench search`.
+
+#![allow(clippy::unwrap_used)]
+
+use divan::{Bencher, black_box};
+use kairotic_core::part::Part;
+use kairotic_core::setting::{Active, Aim, Ask, DeriveRequest, Level, Prefer, Target, derive};
+use kairotic_formats::part_file;
+
+fn main() {
+    divan::main();
+}
+
+/// Kind of divider, family file, timer, clock, frequency.
+const CASES: [(&str, &str, &str, &str, &str); 4] = [
+    ("range", include_str!("../../../parts/stm32f411.toml"), "tim3", "100MHz", "50Hz"),
+    ("taps", include_str!("../../../parts/atmega328p.toml"), "timer1", "16MHz", "50Hz"),
+    ("fraction", include_str!("../../../parts/rp2040.toml"), "slice0", "125MHz", "50Hz"),
+    ("product", include_str!("../tests/it/shrunken.toml"), "tapped", "1kHz", "10Hz"),
+];
+
+fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
+    let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
+    let part = part_file::read("bench.toml", file.as_bytes()).unwrap();
+    let request = DeriveRequest {
+        timer: (*timer).to_owned(),
+        base: None,
+        channel: None,
+        clock: Some(kairotic_core::quantity::parse::tolerance(clock).unwrap()),
+        target: Target {
+            aim: Aim::Frequency(frequency.parse().unwrap()),
+            asks: vec![Ask { channel: None, active: Active::Duty("7.5%".parse().unwrap()) }],
+            span: None,
+            within: "100ppm".parse().unwrap(),
+            level: Level::High,
+        },
+        mode: None,
+        prefer,
+        all: false,
+        allow_overclock: false,
+    };
+    (part, request)
+}
+
+#[divan::bench(args = ["range", "taps", "fraction", "product"])]
+fn leading(bencher: Bencher<'_, '_>, kind: &str) {
+    let (part, request) = prepared(kind, None);
+    bencher.bench(|| derive(black_box(&part), black_box(&request)));
+}
+
+#[divan::bench(args = ["range", "taps", "fraction", "product"])]
+fn exhaustive(bencher: Bencher<'_, '_>, kind: &str) {
+    let (part, request) = prepared(kind, Some(Prefer::Exact));
+    bencher.bench(|| derive(black_box(&part), black_box(&request)));
+}
