@@ -165,13 +165,14 @@ fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target)
         frames.push(frame(timer, request, &target, clock, *index, mode, channels)?);
     }
     let search = search(timer, request, &target, clock)?;
-    let found = search.run(&frames)?;
+    let found = search.run(&frames);
     let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
-    if !found.first().is_some_and(|best| best.within)
-        && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)?
-    {
+    let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
+    // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
+    if !reached && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)? {
         return Err(Error::Unreachable(Box::new(reason)));
     }
+    let found = found?;
 
     let choose = |candidate: &Candidate| -> Result<Choice> {
         let channels =

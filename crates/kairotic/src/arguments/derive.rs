@@ -14,6 +14,9 @@ use crate::fault::Result;
 /// Every divider and mode of the timer is searched. The answer comes first, then what the pin will do, why this setting
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
+#[command(
+    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] [--freq F | --period T | --tick T] [OPTIONS]"
+)]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick"]).required(true))]
 pub struct DeriveArgs {
     /// The timer, and perhaps the channel that the signal or the span is for

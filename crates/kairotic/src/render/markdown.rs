@@ -21,9 +21,13 @@ fn render_block(out: &mut String, block: &Block) {
         .iter()
         .filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None })
         .collect();
-    for line in &block.lines {
+    for (index, line) in block.lines.iter().enumerate() {
         match line {
-            Line::Prose(text) => out.push_str(&format!("{}\n", escaped(text))),
+            Line::Prose(text) => {
+                // A paragraph of its own: Markdown joins lines.
+                let gap = if index == 0 { "" } else { "\n" };
+                out.push_str(&format!("{gap}{}\n", escaped(text)));
+            }
             Line::Finding(Finding { name, severity, message, remedy }) => out.push_str(&format!(
                 "- **{name}** ({}): {}. Remedy: {}.\n",
                 severity.word(),

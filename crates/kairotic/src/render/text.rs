@@ -135,7 +135,7 @@ impl Columns {
             indent += column.whole + GAP;
         }
         let placed = self.0.get(before.len()).copied().unwrap_or_default().placed(last);
-        let room = WIDTH.saturating_sub(MARGIN + indent).max(WIDTH / 4);
+        let room = WIDTH.saturating_sub(MARGIN + indent).max(MARGIN);
         if width(&placed) <= room {
             return vec![format!("{start}{}", styled(last, &placed))];
         }

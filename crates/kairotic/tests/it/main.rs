@@ -1,0 +1,10 @@
+//! The built program, run on command lines and files as its user would.
+
+// A test may panic: that is how it fails.
+#![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing)]
+
+mod answers;
+mod formats;
+mod own_parts;
+mod refusals;
+mod run;

@@ -1,0 +1,76 @@
+//! Families in the user's own files.
+
+use std::fs;
+use std::path::Path;
+
+use crate::run::{Run, run_words};
+
+const SOUND: &str = include_str!("../../../../parts/rp2040.toml");
+
+fn run_in(folder: &Path, line: &str) -> Run {
+    run_words(line.split(' '), folder, &[])
+}
+
+/// A folder with one family file: the built-in one under the name of the dome's own board chip.
+fn folder_with(name: &str, text: &str) -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join(name), text).unwrap();
+    folder
+}
+
+#[test]
+fn a_file_and_a_folder_add_a_part() {
+    let folder = folder_with("domechip.toml", &SOUND.replace("name = \"rp2040\"", "name = \"domechip\""));
+    for place in ["domechip.toml", "."] {
+        let run = run_in(
+            folder.path(),
+            &format!("derive --parts {place} --on domechip/slice0 --clock 125MHz --freq 50Hz --pulse 1.5ms"),
+        );
+        assert!(run.code == 0 && run.stdout.contains("domechip/slice0/a"), "{run:?}");
+        let list = run_in(folder.path(), &format!("parts --parts {place} --format csv"));
+        assert!(list.stdout.contains("domechip,") && list.stdout.contains("stm32f411,"), "{list:?}");
+    }
+}
+
+#[test]
+fn a_part_of_one_s_own_takes_the_place_of_a_built_in_one() {
+    let folder = folder_with("rp2040.toml", &SOUND.replace("maximum = \"133 MHz\"", "maximum = \"200 MHz\""));
+    let line = "derive --on rp2040/slice0 --clock 200MHz --freq 50Hz";
+    assert_eq!(run_in(folder.path(), line).code, 2);
+    assert_eq!(run_in(folder.path(), &format!("{line} --parts rp2040.toml")).code, 0);
+}
+
+#[test]
+fn a_broken_file_is_pointed_at() {
+    let folder = folder_with("domechip.toml", &SOUND.replacen("min = 1 }", "min = \"one\" }", 1));
+    let line = SOUND.lines().position(|line| line.contains("min = 1 }")).unwrap() + 1;
+    let run = run_in(folder.path(), "parts --parts domechip.toml");
+    assert_eq!((run.code, run.stdout.as_str()), (2, ""));
+    assert!(run.stderr.contains(&format!("domechip.toml:{line}:")), "{run:?}");
+    assert!(run.stderr.contains("blocks.slice.modes[0].top.register.min"), "{run:?}");
+    assert!(run.stderr.contains("docs/part-files.md"), "{run:?}");
+}
+
+#[test]
+fn a_file_of_other_bytes_is_refused() {
+    let folder = tempfile::tempdir().unwrap();
+    fs::write(folder.path().join("noise.toml"), [0xff, 0xfe, 0x00, 0x41]).unwrap();
+    let run = run_in(folder.path(), "parts --parts noise.toml");
+    assert!(run.code == 2 && run.stderr.contains("noise.toml:1:1: expected text in UTF-8"), "{run:?}");
+}
+
+#[test]
+fn a_part_that_stands_in_two_files_is_refused() {
+    let folder = folder_with("one.toml", SOUND);
+    fs::write(folder.path().join("two.toml"), SOUND).unwrap();
+    let run = run_in(folder.path(), "parts --parts .");
+    assert!(run.code == 2 && run.stderr.contains("rp2040 is described twice"), "{run:?}");
+}
+
+#[test]
+fn a_file_that_is_not_there_is_a_fault_of_its_own() {
+    let folder = tempfile::tempdir().unwrap();
+    let run = run_in(folder.path(), "parts --parts gone.toml");
+    assert_eq!((run.code, run.stdout.as_str()), (3, ""));
+    assert!(run.stderr.contains("cannot read gone.toml"), "{run:?}");
+}

@@ -1,0 +1,95 @@
+//! Bad input: one clear message, what to try, exit code 2, and nothing on standard output.
+
+use crate::run::{run, run_words};
+
+/// One test for each line: name, command line, pieces of what is said.
+macro_rules! refused {
+    ($($name:ident: $line:expr => $($says:literal),+;)*) => {
+        $(#[test]
+        fn $name() {
+            let run = run(&$line);
+            assert_eq!((run.code, run.stdout.as_str()), (2, ""), "{run:?}");
+            let told = run.stderr.split_whitespace().collect::<Vec<_>>().join(" ");
+            $(assert!(told.contains($says), "`{}` is not in: {told}", $says);)+
+            assert!(run.stderr.lines().all(|line| line.chars().count() <= 100), "{run:?}");
+        })*
+    };
+}
+
+refused! {
+    an_unknown_part: "derive --on stm32f412/tim3 --freq 50Hz" => "no part `stm32f412`", "did you mean stm32f411";
+    a_part_unlike_any: "derive --on zx81/tim3 --freq 50Hz" => "no part `zx81`", "it has atmega328p";
+    an_unknown_timer: "derive --on stm32f411/tim7 --freq 50Hz" => "no timer `tim7`", "did you mean";
+    an_unknown_channel: "derive --on stm32f411/tim3/9 --freq 50Hz" => "no channel `9`", "it has 1, 2, 3, 4";
+    an_unknown_mode: "derive --on stm32f411/tim3 --freq 50Hz --mode centered" => "no mode `centered`", "centre";
+    an_unknown_base: "derive --on pic18f45k22/ccp1 --freq 5kHz --base timer3" => "no base counter `timer3`", "timer2";
+    a_place_without_timer: "derive --on stm32f411 --freq 50Hz" => "expected PART/TIMER", "found `stm32f411`";
+    a_place_with_too_much: "derive --on a/b/c/d --freq 50Hz" => "expected PART/TIMER";
+    a_frequency_without_unit: "derive --on stm32f411/tim3 --freq 50" => "--freq: expected a frequency, found `50`", "the unit is missing", "kHz";
+    a_time_for_a_frequency: "derive --on stm32f411/tim3 --freq 20ms" => "`ms` is not a unit of it", "GHz, MHz, kHz, Hz";
+    a_misspelt_unit: "derive --on stm32f411/tim3 --freq 25khz" => "the unit is spelt kHz";
+    no_frequency_at_all: "derive --on stm32f411/tim3 --freq 0Hz" => "a frequency above nought, found 0 Hz";
+    a_negative_frequency: "derive --on stm32f411/tim3 --freq -5Hz" => "a frequency above nought, found -5 Hz";
+    a_period_of_nothing: "derive --on stm32f411/tim3 --period 0ms" => "a time above nought";
+    a_duty_over_the_whole: "derive --on stm32f411/tim3 --freq 50Hz --duty 101%" => "from 0 % to 100 %, found 101 %";
+    a_negative_duty: "derive --on stm32f411/tim3 --freq 50Hz --duty -1%" => "from 0 % to 100 %, found -1 %";
+    a_duty_without_unit: "derive --on stm32f411/tim3 --freq 50Hz --duty 0.35" => "--duty: expected a duty", "the unit is missing";
+    a_pulse_longer_than_the_period: "derive --on stm32f411/tim3 --freq 50Hz --pulse 21ms" => "to the period, 20 ms; found 21 ms";
+    a_span_reversed: "derive --on stm32f411/tim3 --freq 50Hz --span 2100us..900us" => "found 2.1 ms..900 us", "write 900 us..2.1 ms";
+    a_span_of_one_value: "derive --on stm32f411/tim3 --freq 50Hz --span 900us..900us" => "from its lower to its higher end";
+    a_span_without_dots: "derive --on stm32f411/tim3 --freq 50Hz --span 900us" => "there is no `..` in it";
+    a_span_past_the_period: "derive --on stm32f411/tim3 --freq 50Hz --span 1ms..30ms" => "to the period, 20 ms";
+    four_hundred_digits: format!("derive --on stm32f411/tim3 --freq {}Hz", "9".repeat(400)) => "too long to be held exactly", "use fewer digits";
+    four_hundred_digits_after_the_point: format!("derive --on stm32f411/tim3 --freq 50Hz --pulse 0.{}1us", "0".repeat(400)) => "too long to be held exactly";
+    numbers_at_the_edge: format!("derive --on stm32f411/tim3 --freq {}Hz", "9".repeat(36)) => "cannot make";
+    numbers_that_overflow_together: "derive --on stm32f411/tim3 --freq 1/99999999999999999999999999999999999Hz --duty 1/99999999999999999999999999999999999%" => "needs more than the 127 bits";
+    a_clock_too_fast: "derive --on stm32f411/tim3 --clock 120MHz --freq 50Hz" => "120 MHz is above the 100 MHz", "--allow-overclock";
+    a_clock_limit_in_doubt: "derive --on samd21g18/tcc0 --clock 90MHz --freq 50kHz" => "above the 80 MHz", "unsure";
+    a_clock_of_nothing: "derive --on stm32f411/tim3 --clock 0MHz --freq 50Hz" => "above nought";
+    a_frequency_too_high: "derive --on stm32f411/tim3 --clock 100MHz --freq 60MHz" => "its highest is 50 MHz", "at least 120 MHz";
+    a_tolerance_below_nought: "derive --on stm32f411/tim3 --freq 50Hz --within -5ppm" => "tolerance above nought";
+    more_signals_than_channels: "derive --on rp2040/slice0 --freq 50Hz --duty 1% --duty 2% --duty 3%" => "3 signals are asked for", "2 channels";
+    a_channel_twice: "derive --on stm32f411/tim3 --freq 50Hz --duty 1=1% --duty 1=2%" => "channel 1 is asked for twice";
+    an_inversion_that_is_not_there: "derive --on pic18f45k22/ccp4 --freq 5kHz --duty 10% --active low" => "cannot be inverted";
+    a_square_mode_for_a_third: "derive --on stm32f411/tim3 --freq 50Hz --duty 33% --mode toggle" => "square waves only";
+    a_tick_out_of_reach: "derive --on stm32f411/tim3 --clock 100MHz --tick 10s" => "a tick of 10 s is out of reach", "655.4 us";
+    no_target: "derive --on stm32f411/tim3" => "--freq";
+    a_tick_with_a_duty: "derive --on stm32f411/tim3 --tick 1us --duty 5%" => "cannot be used with";
+    no_registers: "decode --on stm32f411/tim3" => "NAME=VALUE";
+    no_assignment: "decode --on stm32f411/tim3 PSC39" => "expected NAME=VALUE", "found `PSC39`";
+    a_value_that_is_no_number: "decode --on stm32f411/tim3 PSC=0xZZ" => "expected NAME=VALUE";
+    a_negative_value: "decode --on stm32f411/tim3 PSC=-1" => "expected NAME=VALUE";
+    an_unknown_register: "decode --on stm32f411/tim3 PCS=1" => "no register `PCS`", "did you mean PSC";
+    a_register_too_full: "decode --on stm32f411/tim3 PSC=65536 ARR=1" => "PSC holds 0..65535, found 65536";
+    a_field_too_full: "decode --on rp2040/slice0 DIV.FRAC=16 DIV.INT=1 TOP=9" => "DIV.FRAC holds 0..15, found 16";
+    a_register_twice: "decode --on stm32f411/tim3 PSC=1 TIM3_PSC=2 ARR=9" => "PSC is given twice, as 1 and as 2";
+    a_register_missing: "decode --on stm32f411/tim3 PSC=1" => "ARR is not among", "add ARR=VALUE";
+    half_a_compare_value: "decode --on pic18f45k22/ccp1 T2CKPS=0 PR2=9 CCPR1L=5" => "CCP1CON.DC1B is not among";
+    a_stopped_counter: "decode --on atmega328p/timer0 TCCR0A=0x83 TCCR0B=0 OCR0A=5" => "stops the counter or chooses another clock", "1, 2, 3, 4, 5";
+    a_divider_that_is_not_legal: "decode --on rp2040/slice0 DIV.INT=0 DIV.FRAC=5 TOP=9" => "DIV.INT:DIV.FRAC=5", "legal: 16..4095";
+    a_top_that_is_not_legal: "decode --on stm32f411/tim3 PSC=0 ARR=0" => "ARR=0", "legal: 1..65535";
+    mode_bits_of_no_mode: "decode --on stm32f411/tim3/1 PSC=0 ARR=9 CCR1=5 OC1M=4" => "the mode bits given belong to none";
+    an_unknown_command: "drive --on stm32f411/tim3" => "unrecognized subcommand";
+    an_unknown_page: "manual drive" => "no command `drive`", "did you mean derive";
+    a_path_too_long: "parts stm32f411/tim3/1" => "expected PART or PART/TIMER";
+}
+
+#[test]
+fn a_clock_too_fast_is_accepted_with_a_warning() {
+    let run = run("derive --on stm32f411/tim3 --clock 120MHz --freq 50Hz --allow-overclock");
+    assert_eq!(run.code, 0);
+    assert!(run.stdout.contains("clock-above-maximum (warning)"), "{}", run.stdout);
+}
+
+#[test]
+fn outside_the_tolerance_is_an_answer_and_a_miss() {
+    let run = run("derive --on atmega328p/timer0 --clock 16MHz --freq 1kHz --duty 10% --mode fast");
+    assert_eq!(run.code, 1);
+    assert!(run.stdout.contains("outside-tolerance (error)"), "{}", run.stdout);
+}
+
+#[test]
+fn without_a_command_there_is_help() {
+    let run = run_words([], std::path::Path::new("."), &[]);
+    assert!(run.code == 2 && run.stderr.contains("derive"), "{run:?}");
+}

@@ -1,0 +1,42 @@
+//! Runs the program.
+
+use std::path::Path;
+use std::process::Command;
+
+/// What a run left.
+#[derive(Debug)]
+pub(crate) struct Run {
+    pub(crate) stdout: String,
+    pub(crate) stderr: String,
+    pub(crate) code: i32,
+}
+
+/// Runs a command line, its words parted by blanks, without the caller's colour settings.
+pub(crate) fn run(line: &str) -> Run {
+    run_words(line.split(' '), Path::new("."), &[])
+}
+
+/// Runs words in a folder with environment variables.
+pub(crate) fn run_words<'w>(
+    words: impl IntoIterator<Item = &'w str>,
+    folder: &Path,
+    variables: &[(&str, &str)],
+) -> Run {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_kairotic"));
+    for name in ["NO_COLOR", "CLICOLOR", "CLICOLOR_FORCE", "TERM"] {
+        command.env_remove(name);
+    }
+    let output = command.args(words).envs(variables.iter().copied()).current_dir(folder).output().unwrap();
+    Run {
+        stdout: String::from_utf8(output.stdout).unwrap(),
+        stderr: String::from_utf8(output.stderr).unwrap(),
+        code: output.status.code().unwrap(),
+    }
+}
+
+/// Runs a command line that must end well, and reads its JSON.
+pub(crate) fn json(line: &str) -> serde_json::Value {
+    let run = run(&format!("{line} --format json"));
+    assert!(run.stderr.is_empty() && run.code <= 1, "{run:?}");
+    serde_json::from_str(&run.stdout).unwrap()
+}
