@@ -199,7 +199,7 @@ impl Error {
         Self::UnknownName { kind, name: name.to_owned(), place: place.to_owned(), known, nearest }
     }
 
-    /// What to try instead, where there is something to say.
+    /// What to try instead, one way a line, where there is something to say.
     pub fn hint(&self) -> Option<String> {
         Some(match self {
             Self::Quantity { problem, units, .. } => match problem {

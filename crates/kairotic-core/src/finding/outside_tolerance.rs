@@ -1,7 +1,7 @@
 //! The frequency (or tick) is further off than was tolerated.
 
 use super::{Finding, Severity};
-use crate::quantity::{Deviation, Frequency, Time};
+use crate::quantity::{Deviation, Frequency, Rational, Time};
 
 /// The finding's name.
 pub const NAME: &str = "outside-tolerance";
@@ -23,7 +23,18 @@ fn new(realised: &str, wanted: &str, error: Deviation, within: Deviation) -> Fin
         message: format!("{realised} is {} off {wanted}, more than {}", error.rounded(4), within.exact()),
         remedy: format!(
             "choose a clock that {wanted} divides, or tolerate it with --within {}",
-            Deviation::new(error.value().magnitude()).rounded(2).replace(' ', "")
+            rounded_up(error)
         ),
+    }
+}
+
+/// The smallest whole number of ppm, or of percent from one on, that covers an error.
+fn rounded_up(error: Deviation) -> String {
+    let in_units = |per_whole| error.value().magnitude().times(Rational::whole(per_whole));
+    let covering = |number: Rational| number.floor() + i128::from(!number.is_whole());
+    match (in_units(100), in_units(1_000_000)) {
+        (Some(percent), _) if percent >= Rational::ONE => format!("{}%", covering(percent)),
+        (_, Some(ppm)) => format!("{}ppm", covering(ppm)),
+        _ => error.exact(),
     }
 }

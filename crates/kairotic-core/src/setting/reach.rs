@@ -44,7 +44,7 @@ impl Unreachable {
         self.reaches.first().is_some_and(|reach| self.wanted < reach.lowest)
     }
 
-    /// What would reach the frequency.
+    /// What would reach the frequency, one way a line.
     pub fn hint(&self) -> String {
         let low = self.is_too_low();
         let (bound, clock) = if low { ("at most", "slower") } else { ("at least", "faster") };
@@ -53,15 +53,15 @@ impl Unreachable {
         let (smallest, largest) = self.divisions;
         let needed = show::significant(self.needed_division.approx(), 4);
         ways.push(match low {
-            true => format!("a division by {needed}; this timer's ends at {}", super::write::mixed(largest)),
+            true => format!("a division by {needed} (this timer's end at {})", super::write::mixed(largest)),
             false => {
-                format!("a division by {needed}; this timer's begins at {}", super::write::mixed(smallest))
+                format!("a division by {needed} (this timer's begin at {})", super::write::mixed(smallest))
             }
         });
         if !self.other_timers.is_empty() {
             ways.push(format!("on this part: {}", self.other_timers.join(", ")));
         }
-        ways.join("; or ")
+        ways.join("\nor ")
     }
 }
 

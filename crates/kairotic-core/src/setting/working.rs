@@ -139,7 +139,12 @@ fn active(linear: &LinearLaw, setting: &Setting, compare: u64, output: &Output) 
         per_tick if sum.contains(' ') => format!("({sum}) / {per_tick}"),
         per_tick => format!("{sum} / {per_tick}"),
     };
-    format!("{sum} {} ticks", equals(output.ticks))
+    // A bare compare value is its own result.
+    if sum == number(output.ticks) {
+        format!("{sum} ticks")
+    } else {
+        format!("{sum} {} ticks", equals(output.ticks))
+    }
 }
 
 fn factor(factor: i64, value: u64) -> String {

@@ -15,7 +15,7 @@ use crate::fault::Result;
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] [--freq F | --period T | --tick T] [OPTIONS]"
+    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] (--freq F | --period T | --tick T) [OPTIONS]"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick"]).required(true))]
 pub struct DeriveArgs {
@@ -54,7 +54,7 @@ pub struct DeriveArgs {
         allow_hyphen_values = true
     )]
     within: String,
-    /// The pin's level while the output is active
+    /// The pin's level while the output is active; low inverts the output
     #[arg(long, value_enum, default_value_t = ActiveLevel::High, help_heading = "Target")]
     active: ActiveLevel,
     /// Insist on a mode of the timer by name, or on edge, centre or square
@@ -63,7 +63,8 @@ pub struct DeriveArgs {
     /// Insist on a base counter, where the timer can choose one
     #[arg(long, value_name = "COUNTER", help_heading = "Choice")]
     base: Option<String>,
-    /// What leads instead of steps and exactness together
+    /// What leads instead of steps and exactness together: the smallest error, the most steps, or the tick with the
+    /// fewest digits in nanoseconds
     #[arg(long, value_enum, help_heading = "Choice")]
     prefer: Option<Preference>,
     /// Show every setting within the tolerance, not only those worth a look
@@ -83,28 +84,23 @@ Examples:
       the dome's rotation motor
   kairotic derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us
       the shutter's servo, with the steps that its span gets
-  kairotic derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty b=10% --duty a=60% --working
-      two lamps on one timer, with the arithmetic
+  kairotic derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty b=10% --duty a=60%
+      two lamps on one timer
   kairotic derive --on stm32f411/tim2 --clock 100MHz --tick 1us
       a time base for the focuser's stepper";
 
 /// The pin's level while the output is active.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum ActiveLevel {
-    /// The pin is high
     High,
-    /// The pin is low: the output is inverted
     Low,
 }
 
 /// What leads instead of the score.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum Preference {
-    /// The smallest error
     Exact,
-    /// The most steps
     Fine,
-    /// A tick that is a whole number of nanoseconds with the fewest digits
     RoundTick,
 }
 

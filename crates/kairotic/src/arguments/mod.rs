@@ -44,7 +44,7 @@ Exit codes: 0 fine, 1 a requirement is missed, 2 bad input or out of reach, 3 a 
 pub enum Command {
     /// Browse the catalogue: parts, the timers of a part, the laws of a timer
     Parts(parts::PartsArgs),
-    /// From a wanted signal to register values, the reason for them, and what the pin will do
+    /// From a wanted signal to register values, their reason, and what the pin will do
     Derive(derive::DeriveArgs),
     /// From register values back to the signal, and what is probably wrong with them
     Decode(decode::DecodeArgs),
@@ -65,7 +65,7 @@ pub enum Command {
 /// Options that every command has.
 #[derive(Debug, Args)]
 pub struct Common {
-    /// How the result is written
+    /// How the result is written: for eyes, for programs, one row a setting and channel, or for notes
     #[arg(long, global = true, value_enum, default_value_t = Format::Text, help_heading = "Output")]
     pub format: Format,
     /// When text is coloured; a set NO_COLOR means never unless this says otherwise
@@ -77,26 +77,21 @@ pub struct Common {
 }
 
 /// How a result is written.
+//
+// Plain comments: documented values would each take a line of every command's help.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub enum Format {
-    /// For eyes
     Text,
-    /// For programs; every number exact
     Json,
-    /// One row a setting and channel
     Csv,
-    /// For notes and reviews
     Markdown,
 }
 
 /// When text is coloured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub enum Color {
-    /// On a terminal
     Auto,
-    /// Always
     Always,
-    /// Never
     Never,
 }
 

@@ -91,12 +91,15 @@ fn wanted(target: &Target, best: &Choice) -> String {
     text
 }
 
-const OTHERS: &[&str] = &["divider", "top", "steps", "frequency", "signals", "better", "mode"];
+const OTHERS: &[&str] = &["divider", "top", "steps", "frequency", "signals", "better at"];
 
 /// Another setting in one line.
 fn other(choice: &Choice, best: &Choice) -> Line {
     let Choice { setting, fit, better } = choice;
-    let mode = if setting.plan.mode == best.setting.plan.mode { "" } else { setting.plan.mode.as_str() };
+    let mut notes: Vec<String> = better.iter().map(|word| (*word).to_owned()).collect();
+    if setting.plan.mode != best.setting.plan.mode {
+        notes.push(format!("mode {}", setting.plan.mode));
+    }
     let top = match &setting.top_register {
         Some(register) => format!("{register} {}", setting.plan.top),
         None => format!("top {}", setting.plan.top),
@@ -115,8 +118,7 @@ fn other(choice: &Choice, best: &Choice) -> Line {
         Cell::right(words::counted(choice.steps(), "step")),
         Cell::left(words::frequency_error(fit.frequency_error, fit.frequency_exact)),
         Cell::left(signals.join(", ")),
-        Cell::left(if better.is_empty() { String::new() } else { format!("better: {}", better.join(", ")) }),
-        Cell::left(if mode.is_empty() { String::new() } else { format!("mode {mode}") }),
+        Cell::left(notes.join(", ")),
     ])
 }
 

@@ -192,10 +192,14 @@ fn mode_row(timer: &Timer, mode: &Mode) -> Line {
         Cell::left(mode.name.clone()),
         Cell::left(period),
         Cell::left(active),
-        Cell::left(format!("0 % {zero}")),
-        Cell::left(format!("100 % {full}")),
+        Cell::left(format!("0 % {}", at(&zero))),
+        Cell::left(format!("100 % {}", at(&full))),
         Cell::left(notes.join(", ")),
     ])
+}
+
+fn at(point: &str) -> String {
+    if point == "never" { point.to_owned() } else { format!("at {point}") }
 }
 
 /// The laws of a mode as formulas.
