@@ -15,7 +15,7 @@ pub fn write(part: &Part) -> Result<Vec<u8>, BlobError> {
     Ok(postcard::to_stdvec(part)?)
 }
 
-/// The part in bytes that [`write`] made.
+/// The part in bytes that [`write()`] made.
 ///
 /// # Errors
 /// [`BlobError`] for any other bytes.
