@@ -42,6 +42,8 @@ pub struct Reading {
     pub timer: Timer,
     /// The source clock.
     pub clock: Tolerance<Frequency>,
+    /// Whether that is the part's default, for want of another.
+    pub default_clock: bool,
     /// The setting that the values are.
     pub setting: Setting,
     /// How it compares with what was meant.
@@ -101,7 +103,8 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     };
     let findings = findings::of_reading(&timer, mode, &setting, expectation.as_ref(), request.within)?;
     let clock_error = ClockError::of(&setting, clock.deviation)?;
-    Ok(Reading { timer, clock, clock_error, setting, expectation, assumed, findings })
+    let default_clock = request.clock.is_none();
+    Ok(Reading { timer, clock, default_clock, clock_error, setting, expectation, assumed, findings })
 }
 
 /// The timer with the base counter that the registers point to, and the registers by its names.

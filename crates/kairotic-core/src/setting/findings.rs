@@ -1,7 +1,7 @@
 //! What a setting shows to be wrong, seen from a derivation or from a reading.
 
 use super::decode::Expectation;
-use super::derive::Choice;
+use super::fit::Choice;
 use super::off_by_one::off_by_one;
 use super::realise::{Constant, Output, Setting, find_mode, is_past_top, ruler};
 use super::target::{Active, Level, Target};

@@ -1,16 +1,19 @@
 //! Settings: the search for register values that make a wanted signal, and the way back from values to a signal.
 
 mod active;
+mod channels;
 mod decode;
 mod derive;
 mod divider;
 mod evidence;
 mod findings;
+mod fit;
 mod off_by_one;
 mod rank;
 mod reach;
 mod read;
 mod realise;
+mod reasons;
 mod search;
 mod shortlist;
 mod target;
@@ -21,7 +24,8 @@ mod working;
 mod write;
 
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
-pub use self::derive::{Choice, Derivation, DeriveRequest, Fit, FitOf, SpanFit, derive};
+pub use self::derive::{Derivation, DeriveRequest, derive};
+pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;
 pub use self::reach::{Reach, Unreachable};
 pub use self::read::{Assignment, Registers};

@@ -40,6 +40,8 @@ pub struct TimeBase {
     pub timer: Timer,
     /// The source clock.
     pub clock: Tolerance<Frequency>,
+    /// Whether that is the part's default, for want of another.
+    pub default_clock: bool,
     /// What was wanted.
     pub tick: Time,
     /// The settings, best first, each with its tick's relative error.
@@ -126,6 +128,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     Ok(TimeBase {
         clock_error: ClockError::of(best, given.deviation)?,
         clock: given,
+        default_clock: request.clock.is_none(),
         tick,
         settings,
         findings,

@@ -1,6 +1,6 @@
 //! The arithmetic of a setting, written out as on paper.
 
-use super::derive::Choice;
+use super::fit::Choice;
 use super::realise::{Output, Setting, find_mode};
 use super::target::{Active, Target};
 use super::write::mixed;

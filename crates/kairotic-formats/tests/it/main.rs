@@ -5,6 +5,7 @@
 
 mod brute_force;
 mod catalogue;
+mod extremes;
 mod identity;
 mod oracle;
 mod part_files;

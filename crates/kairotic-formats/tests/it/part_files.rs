@@ -56,6 +56,17 @@ broken! {
 }
 
 #[test]
+fn a_top_that_gives_no_ticks_is_refused() {
+    // 2 * TOP ticks a period, and a top of nought.
+    let sound = include_str!("../../../../parts/stm32f411.toml");
+    let (before, centre) = sound.split_once("name = \"centre\"").unwrap();
+    let problem =
+        complaint(&format!("{before}name = \"centre\"{}", centre.replacen("min = 1", "min = 0", 1)));
+    assert!(problem.message.contains("at least one tick a period"), "{problem:?}");
+    assert_eq!(problem.key, "blocks.up-down.modes[4].top");
+}
+
+#[test]
 fn text_that_is_no_toml_is_pointed_at() {
     let problem = complaint("schema = 1\nname = \"x\n");
     assert_eq!((problem.line, problem.key.as_str()), (2, ""));

@@ -3,11 +3,11 @@
 use kairotic_core::setting::{Line as Sum, Reading};
 use serde::Serialize;
 
-use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
+use super::json::{Answer, SettingView};
 use super::setting::{self, GIVES};
 use super::words;
 use crate::fault::Result;
-use crate::render::{Head, Line, Page, Report, Table, exact};
+use crate::render::{Line, Page, Report, Table, exact};
 
 /// What register values make, and the arithmetic where it is wanted.
 #[derive(Debug)]
@@ -20,8 +20,9 @@ pub struct DecodeReport {
 
 impl Report for DecodeReport {
     fn page(&self) -> Page {
-        let Reading { timer, clock, setting, expectation, assumed, findings, clock_error } = &self.reading;
-        let mut heading = vec![timer.path(), format!("from {}", words::clock(*clock))];
+        let Reading { timer, clock, default_clock, setting, expectation, assumed, findings, clock_error } =
+            &self.reading;
+        let mut heading = vec![timer.path(), words::clock(*clock, *default_clock)];
         if let Some(expectation) = expectation {
             let error = words::frequency_error(expectation.error, true);
             heading.push(format!("{} was meant: {error}", expectation.frequency));
@@ -50,40 +51,33 @@ impl Report for DecodeReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Reading { timer, clock, setting, expectation, assumed, findings, clock_error } = &self.reading;
-        Ok(serde_json::to_string_pretty(&View {
-            head: Head::of("decode"),
-            part: &timer.part,
-            timer: &timer.name,
-            clock: ClockView::of(*clock),
-            settings: [SettingView::of(setting)],
-            expected: expectation.as_ref().map(|expectation| ExpectationView {
+        let reading = &self.reading;
+        Answer {
+            command: "decode",
+            timer: &reading.timer,
+            clock: reading.clock,
+            default_clock: reading.default_clock,
+            working: &self.working,
+            clock_error: reading.clock_error.as_ref(),
+            findings: &reading.findings,
+        }
+        .with(View {
+            settings: [SettingView::of(&reading.setting)],
+            expected: reading.expectation.as_ref().map(|expectation| ExpectationView {
                 frequency_hz: exact(expectation.frequency.value()),
                 frequency_error: exact(expectation.error.value()),
                 frequency_error_ppm_approx: expectation.error.value().approx() * 1e6,
             }),
-            assumed,
-            working: json::working(&self.working),
-            clock_error: clock_error.as_ref().map(ClockErrorView::of),
-            findings: json::findings(findings),
-        })?)
+            assumed: &reading.assumed,
+        })
     }
 }
 
 #[derive(Serialize)]
 struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    timer: &'r str,
-    clock: ClockView,
     settings: [SettingView; 1],
     expected: Option<ExpectationView>,
     assumed: &'r [String],
-    #[serde(skip_serializing_if = "Option::is_none")]
-    working: Option<Vec<SumView>>,
-    clock_error: Option<ClockErrorView>,
-    findings: Vec<FindingView>,
 }
 
 #[derive(Serialize)]

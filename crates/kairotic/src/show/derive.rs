@@ -3,11 +3,11 @@
 use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Line as Sum, Span, Target};
 use serde::Serialize;
 
-use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
+use super::json::{Answer, SettingView};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
 use crate::fault::Result;
-use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::render::{Cell, Line, Page, Report, Table, exact};
 
 pub use super::time_base::TimeBaseReport;
 
@@ -22,7 +22,7 @@ pub struct DeriveReport {
 
 impl Report for DeriveReport {
     fn page(&self) -> Page {
-        let Derivation { timer, clock, target, best, because, others, findings, clock_error } =
+        let Derivation { timer, clock, default_clock, target, best, because, others, findings, clock_error } =
             &self.derivation;
         let place = match best.setting.outputs.as_slice() {
             [output] => format!("{}/{}", timer.path(), output.channel),
@@ -30,7 +30,7 @@ impl Report for DeriveReport {
         };
         let mut heading = vec![place, wanted(target, best)];
         heading.extend(target.span.map(|span| format!("span {}", span.exact())));
-        heading.push(format!("from {}", words::clock(*clock)));
+        heading.push(words::clock(*clock, *default_clock));
         let mut page = Page::headed(heading);
         page.push("write", WRITE, setting::writes(&best.setting));
         page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
@@ -53,20 +53,22 @@ impl Report for DeriveReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Derivation { timer, clock, target, best, because, others, findings, clock_error } =
-            &self.derivation;
-        Ok(serde_json::to_string_pretty(&View {
-            head: Head::of("derive"),
-            part: &timer.part,
-            timer: &timer.name,
-            clock: ClockView::of(*clock),
-            target: TargetView::of(target),
-            settings: std::iter::once(best).chain(others).map(SettingView::chosen).collect(),
-            because,
-            working: json::working(&self.working),
-            clock_error: clock_error.as_ref().map(ClockErrorView::of),
-            findings: json::findings(findings),
-        })?)
+        let derivation = &self.derivation;
+        let settings = std::iter::once(&derivation.best).chain(&derivation.others);
+        Answer {
+            command: "derive",
+            timer: &derivation.timer,
+            clock: derivation.clock,
+            default_clock: derivation.default_clock,
+            working: &self.working,
+            clock_error: derivation.clock_error.as_ref(),
+            findings: &derivation.findings,
+        }
+        .with(View {
+            target: TargetView::of(&derivation.target),
+            settings: settings.map(SettingView::chosen).collect(),
+            because: &derivation.because,
+        })
     }
 }
 
@@ -124,18 +126,9 @@ fn other(choice: &Choice, best: &Choice) -> Line {
 
 #[derive(Serialize)]
 struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    timer: &'r str,
-    clock: ClockView,
     target: TargetView,
     settings: Vec<SettingView>,
     because: &'r str,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    working: Option<Vec<SumView>>,
-    clock_error: Option<ClockErrorView>,
-    findings: Vec<FindingView>,
 }
 
 /// What was wanted.

@@ -1,39 +1,89 @@
 //! The JSON views that several commands share. Keys carry their unit; exact numbers are strings, with a float beside.
 
 use kairotic_core::finding::Finding;
+use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Frequency, Tolerance};
 use kairotic_core::setting::{
     Active, Choice, ClockError, Constant, FieldWrite, FitOf, Line, Output, Setting,
 };
 use serde::Serialize;
 
-use crate::render::{exact, exact_or_null};
+use crate::fault::Result;
+use crate::render::{Head, exact, exact_or_null};
+
+/// What every answer about a timer has in common.
+#[derive(Debug)]
+pub struct Answer<'r> {
+    /// The command.
+    pub command: &'static str,
+    /// The timer.
+    pub timer: &'r Timer,
+    /// The source clock.
+    pub clock: Tolerance<Frequency>,
+    /// Whether that is the part's default.
+    pub default_clock: bool,
+    /// The arithmetic, where it is wanted.
+    pub working: &'r [Line],
+    /// What the clock's tolerance adds.
+    pub clock_error: Option<&'r ClockError>,
+    /// The findings.
+    pub findings: &'r [Finding],
+}
+
+impl Answer<'_> {
+    /// The answer as one object, with what is special about it in the middle.
+    ///
+    /// # Errors
+    /// [`Fault::Format`](crate::fault::Fault::Format).
+    pub fn with(&self, body: impl Serialize) -> Result<String> {
+        let (nominal, deviation) = (self.clock.nominal.value(), self.clock.deviation.value());
+        Ok(serde_json::to_string_pretty(&AnswerView {
+            head: Head::of(self.command),
+            part: &self.timer.part,
+            timer: &self.timer.name,
+            clock: ClockView {
+                frequency_hz: exact(nominal),
+                frequency_hz_approx: nominal.approx(),
+                tolerance: exact(deviation),
+                tolerance_approx: deviation.approx(),
+                after_reset: self.default_clock,
+            },
+            body,
+            working: working(self.working),
+            clock_error: self.clock_error.map(ClockErrorView::of),
+            findings: self.findings.iter().map(FindingView::of).collect(),
+        })?)
+    }
+}
+
+#[derive(Serialize)]
+struct AnswerView<'r, B> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    timer: &'r str,
+    clock: ClockView,
+    #[serde(flatten)]
+    body: B,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    working: Option<Vec<SumView>>,
+    clock_error: Option<ClockErrorView>,
+    findings: Vec<FindingView>,
+}
 
 /// A source clock.
 #[derive(Debug, Serialize)]
-pub struct ClockView {
+struct ClockView {
     frequency_hz: String,
     frequency_hz_approx: f64,
     tolerance: String,
     tolerance_approx: f64,
-}
-
-impl ClockView {
-    /// The view of a clock.
-    pub fn of(clock: Tolerance<Frequency>) -> Self {
-        let (nominal, deviation) = (clock.nominal.value(), clock.deviation.value());
-        Self {
-            frequency_hz: exact(nominal),
-            frequency_hz_approx: nominal.approx(),
-            tolerance: exact(deviation),
-            tolerance_approx: deviation.approx(),
-        }
-    }
+    after_reset: bool,
 }
 
 /// What the clock's tolerance adds.
 #[derive(Debug, Serialize)]
-pub struct ClockErrorView {
+struct ClockErrorView {
     frequency_hz: String,
     frequency_hz_approx: f64,
     pulse_s: Option<String>,
@@ -41,8 +91,7 @@ pub struct ClockErrorView {
 }
 
 impl ClockErrorView {
-    /// The view of a clock error.
-    pub fn of(error: &ClockError) -> Self {
+    fn of(error: &ClockError) -> Self {
         let pulse = error.pulse.map(|pulse| pulse.value());
         Self {
             frequency_hz: exact(error.frequency.value()),
@@ -273,33 +322,33 @@ fn fit(choice: &Choice) -> FitView {
 
 /// Something that is or may be wrong.
 #[derive(Debug, Serialize)]
-pub struct FindingView {
+struct FindingView {
     name: &'static str,
     severity: &'static str,
     message: String,
     remedy: String,
 }
 
-/// The views of findings.
-pub fn findings(findings: &[Finding]) -> Vec<FindingView> {
-    let view = |finding: &Finding| FindingView {
-        name: finding.name,
-        severity: finding.severity.word(),
-        message: finding.message.clone(),
-        remedy: finding.remedy.clone(),
-    };
-    findings.iter().map(view).collect()
+impl FindingView {
+    fn of(finding: &Finding) -> Self {
+        Self {
+            name: finding.name,
+            severity: finding.severity.word(),
+            message: finding.message.clone(),
+            remedy: finding.remedy.clone(),
+        }
+    }
 }
 
 /// One line of arithmetic.
 #[derive(Debug, Serialize)]
-pub struct SumView {
+struct SumView {
     name: String,
     sum: String,
 }
 
-/// The views of the arithmetic, where it is wanted.
-pub fn working(lines: &[Line]) -> Option<Vec<SumView>> {
+/// The views of the arithmetic, where there is any.
+fn working(lines: &[Line]) -> Option<Vec<SumView>> {
     let view = |line: &Line| SumView { name: line.name.clone(), sum: line.sum.clone() };
     (!lines.is_empty()).then(|| lines.iter().map(view).collect())
 }

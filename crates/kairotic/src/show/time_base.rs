@@ -3,11 +3,11 @@
 use kairotic_core::setting::{Line as Sum, TimeBase};
 use serde::Serialize;
 
-use super::json::{self, ClockErrorView, ClockView, FindingView, SettingView, SumView};
+use super::json::{Answer, SettingView};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
 use crate::fault::Result;
-use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::render::{Cell, Line, Page, Report, Table, exact};
 
 /// The settings for a time base, and the arithmetic where it is wanted.
 #[derive(Debug)]
@@ -20,8 +20,8 @@ pub struct TimeBaseReport {
 
 impl Report for TimeBaseReport {
     fn page(&self) -> Page {
-        let TimeBase { timer, clock, tick, settings, findings, clock_error } = &self.time_base;
-        let heading = [timer.path(), format!("a tick of {tick}"), format!("from {}", words::clock(*clock))];
+        let TimeBase { timer, clock, default_clock, tick, settings, findings, clock_error } = &self.time_base;
+        let heading = [timer.path(), format!("a tick of {tick}"), words::clock(*clock, *default_clock)];
         let mut page = Page::headed(heading);
         let Some((best, error)) = settings.first() else { return page };
         page.push("write", WRITE, setting::writes(best));
@@ -68,39 +68,32 @@ impl Report for TimeBaseReport {
     }
 
     fn json(&self) -> Result<String> {
-        let TimeBase { timer, clock, tick, settings, findings, clock_error } = &self.time_base;
-        let settings = settings.iter().map(|(setting, error)| TickView {
+        let time_base = &self.time_base;
+        let settings = time_base.settings.iter().map(|(setting, error)| TickView {
             tick_error: exact(error.value()),
             tick_error_ppm_approx: error.value().approx() * 1e6,
             setting: SettingView::of(setting),
         });
-        Ok(serde_json::to_string_pretty(&View {
-            head: Head::of("derive"),
-            part: &timer.part,
-            timer: &timer.name,
-            clock: ClockView::of(*clock),
-            target: TargetView { tick_s: exact(tick.value()) },
+        Answer {
+            command: "derive",
+            timer: &time_base.timer,
+            clock: time_base.clock,
+            default_clock: time_base.default_clock,
+            working: &self.working,
+            clock_error: time_base.clock_error.as_ref(),
+            findings: &time_base.findings,
+        }
+        .with(View {
+            target: TargetView { tick_s: exact(time_base.tick.value()) },
             settings: settings.collect(),
-            working: json::working(&self.working),
-            clock_error: clock_error.as_ref().map(ClockErrorView::of),
-            findings: json::findings(findings),
-        })?)
+        })
     }
 }
 
 #[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    timer: &'r str,
-    clock: ClockView,
+struct View {
     target: TargetView,
     settings: Vec<TickView>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    working: Option<Vec<SumView>>,
-    clock_error: Option<ClockErrorView>,
-    findings: Vec<FindingView>,
 }
 
 #[derive(Serialize)]

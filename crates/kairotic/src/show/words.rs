@@ -11,16 +11,17 @@ pub fn brief<D: Dimension + Copy>(quantity: Quantity<D>) -> String {
     if exact.contains('/') || exact.len() > 12 { quantity.rounded(6) } else { exact }
 }
 
-/// A clock with its tolerance.
-pub fn clock(clock: Tolerance<Frequency>) -> String {
-    if clock.deviation == Deviation::ZERO {
-        clock.nominal.exact()
-    } else {
-        format!("{} ± {}", brief(clock.nominal), clock.deviation.exact())
-    }
+/// Where the clock comes from, with its tolerance.
+pub fn clock(clock: Tolerance<Frequency>, default: bool) -> String {
+    let tolerance = match clock.deviation == Deviation::ZERO {
+        true => String::new(),
+        false => format!(" ± {}", clock.deviation.exact()),
+    };
+    let origin = if default { ", the clock after reset" } else { "" };
+    format!("from {}{tolerance}{origin}", brief(clock.nominal))
 }
 
-/// An error with its sign, or that there is none; `average` is what is said of an error of nought that still jitters.
+/// An error with its sign, or that there is none.
 pub fn frequency_error(error: Deviation, exact: bool) -> String {
     match (error == Deviation::ZERO, exact) {
         (true, true) => "exact".to_owned(),

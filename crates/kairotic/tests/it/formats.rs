@@ -34,7 +34,7 @@ gives    frequency      25 kHz     exact
          step           20.83 ns   0.05208 % of the period
          resolution   1920 steps   10.9 bit
 
-because  exact frequency and exact duty with the most steps that this clock allows
+because  exact frequency and exact duty with the most steps that a plain mode gets from this clock
 
 "#]]
     );
@@ -146,6 +146,7 @@ struct Clock {
     frequency_hz_approx: f64,
     tolerance: String,
     tolerance_approx: f64,
+    after_reset: bool,
 }
 
 #[derive(Deserialize)]

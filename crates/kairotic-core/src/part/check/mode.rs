@@ -22,6 +22,9 @@ impl Check<'_> {
             );
         }
         let top = path.key("top");
+        if timer.top_limits(mode).is_ok_and(|(min, _)| mode.period.ticks(min) == Some(0)) {
+            self.report(&top, "expected a smallest top that gives at least one tick a period, found 0");
+        }
         match (&mode.top, timer.top_limits(mode)) {
             (_, Err(error)) => self.report(&top, error.to_string()),
             (_, Ok((min, max))) if min > max => {

@@ -1,0 +1,156 @@
+//! How a setting fits a target.
+
+use super::active::{self, Wanted};
+use super::channels::{no_mode, span_channel};
+use super::evidence::is_top;
+use super::realise::{Plan, PlannedChannel, Setting, ruler};
+use super::search::{Candidate, Search};
+use super::target::{Active, Span, Target};
+use crate::error::Result;
+use crate::part::{Channel, CompareLaw, Timer};
+use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
+
+/// A setting and how it fits the target.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Choice {
+    /// The setting.
+    pub setting: Setting,
+    /// How it fits.
+    pub fit: Fit,
+    /// What it is better at than the leading setting.
+    pub better: Vec<&'static str>,
+}
+
+/// How a setting fits a target.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Fit {
+    /// Realised over wanted frequency, less one.
+    pub frequency_error: Deviation,
+    /// Whether the frequency is met, in a whole number of source clocks.
+    pub frequency_exact: bool,
+    /// Whether the frequency is within the tolerance.
+    pub within: bool,
+    /// The signals, in the order of the setting's outputs.
+    pub signals: Vec<FitOf>,
+    /// The used span.
+    pub span: Option<SpanFit>,
+    /// The score by which it was ranked.
+    pub score: f64,
+    /// Digits of the tick in nanoseconds, trailing noughts not counted, where it is whole.
+    pub tick_digits: Option<u32>,
+}
+
+/// How one signal fits.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FitOf {
+    /// What was wanted.
+    pub wanted: Active,
+    /// Realised less wanted, in the same terms.
+    pub error: Active,
+    /// Whether it is met, in a whole number of source clocks.
+    pub exact: bool,
+}
+
+/// How the used span fits.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SpanFit {
+    /// The span.
+    pub span: Span,
+    /// The compare value nearest to its lower end.
+    pub low: u64,
+    /// The compare value nearest to its higher end.
+    pub high: u64,
+    /// Compare values inside it, less one.
+    pub steps: u64,
+}
+
+impl Choice {
+    /// Steps that count: in the span if there is one, else in the whole period.
+    pub fn steps(&self) -> u64 {
+        self.fit.span.as_ref().map_or(self.setting.steps, |span| span.steps)
+    }
+
+    /// Whether every wanted signal is met.
+    pub fn signals_exact(&self) -> bool {
+        self.fit.signals.iter().all(|signal| signal.exact)
+    }
+}
+
+/// A candidate of the search, realised and held against the target.
+pub(super) fn choice(
+    timer: &Timer,
+    search: &Search,
+    clock: Frequency,
+    target: &Target,
+    candidate: &Candidate,
+    channels: &[&Channel],
+) -> Result<Choice> {
+    let mode = timer.block.modes.get(candidate.mode).ok_or_else(|| no_mode(timer, "it is gone", ""))?;
+    let scale = 1_i128 << search.dividers.fraction_bits;
+    let divider = Rational::new(candidate.scaled.into(), scale).or_overflow("divider")?;
+    let ticks = mode.period.ticks(candidate.top).or_overflow("number of ticks in a period")?;
+    let ruler = ruler(divider, candidate.top, ticks)?;
+    let nearest = |active: Active, channel: &Channel| -> Result<Option<active::Nearest>> {
+        let CompareLaw::Linear(law) = &mode.compare else { return Ok(None) };
+        let limit = timer.compare_limit(mode, channel)?;
+        active::nearest(law, limit, ruler, Wanted::of(active, clock.value())?)
+            .or_overflow("compare value")
+            .map(Some)
+    };
+    let mut planned = Vec::new();
+    let mut exact = Vec::new();
+    for (ask, channel) in target.asks.iter().zip(channels) {
+        let found = nearest(ask.active, channel)?;
+        exact.push(found.map_or(candidate.signals_exact, |found| found.exact));
+        // A toggling output does not care where its compare value is, as long as it is met.
+        let compare = found.map_or(0, |found| found.compare);
+        let compare = (!is_top(mode, channel)).then_some(compare);
+        planned.push(PlannedChannel { label: channel.label.clone(), compare, level: target.level });
+    }
+    let plan = Plan {
+        mode: mode.name.clone(),
+        dividers: search.dividers.written(candidate.division),
+        top: candidate.top,
+        channels: planned,
+    };
+    let setting = Setting::realise(timer, clock, plan)?;
+    let ratio = setting.frequency.value().over(target.frequency()?.value()).or_overflow("frequency")?;
+    let mut signals = Vec::new();
+    for ((ask, output), exact) in target.asks.iter().zip(&setting.outputs).zip(exact) {
+        let error = match ask.active {
+            Active::Duty(duty) => {
+                Active::Duty(Duty::new(output.duty.value().minus(duty.value()).or_overflow("duty")?))
+            }
+            Active::Pulse(pulse) => {
+                Active::Pulse(Time::new(output.pulse.value().minus(pulse.value()).or_overflow("pulse")?))
+            }
+        };
+        signals.push(FitOf { wanted: ask.active, error, exact });
+    }
+    let span = match target.span {
+        None => None,
+        Some(span) => {
+            let asked = channels.first().map(|channel| channel.label.as_str());
+            let channel = span_channel(timer, asked, mode, channels)?;
+            let end = |active| -> Result<u64> {
+                Ok(nearest(active, channel)?.map_or(0, |nearest| nearest.compare))
+            };
+            Some(SpanFit { span, low: end(span.low())?, high: end(span.high())?, steps: candidate.steps })
+        }
+    };
+    let steps = (candidate.steps as f64).log2();
+    let bonus = [candidate.frequency_exact, candidate.signals_exact, candidate.usual];
+    Ok(Choice {
+        fit: Fit {
+            frequency_error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("frequency error")?),
+            frequency_exact: candidate.frequency_exact,
+            within: candidate.within,
+            signals,
+            span,
+            score: steps - 1.0 + bonus.iter().filter(|held| **held).count() as f64,
+            tick_digits: (candidate.tick_digits != u32::MAX).then_some(candidate.tick_digits),
+        },
+        setting,
+        better: Vec::new(),
+    })
+}

@@ -1,0 +1,133 @@
+//! Numbers at the edge of what can be held: an answer or a complaint, never a panic, whatever comes together.
+
+use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
+use kairotic_core::setting::{
+    Active, Aim, Ask, Assignment, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest,
+    decode, derive, derive_time_base,
+};
+use proptest::prelude::*;
+use proptest::sample::Index;
+
+use crate::catalogue::TIMERS;
+
+/// Fractions over the whole range, dense near nought, near one and at the ends.
+fn wild() -> impl Strategy<Value = Rational> {
+    let digits =
+        || (0_u32..38, 1_i128..10).prop_map(|(places, digit)| digit.saturating_mul(10_i128.pow(places)));
+    let whole = || prop_oneof![digits(), 1_i128..1000, Just(i128::MAX), any::<u64>().prop_map(i128::from)];
+    (whole(), whole(), prop::bool::weighted(0.05)).prop_map(|(numerator, denominator, negative)| {
+        let sign = if negative { -1 } else { 1 };
+        Rational::new(numerator * sign, denominator.max(1)).unwrap()
+    })
+}
+
+/// As [`wild`], but often of a size that a timer can do something with.
+fn likely(scale: i128) -> impl Strategy<Value = Rational> {
+    prop_oneof![
+        wild(),
+        (1_i128..1_000_000_007, 1_i128..1_000_003).prop_map(move |(numerator, denominator)| Rational::new(
+            numerator * scale,
+            denominator
+        )
+        .unwrap())
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(3000))]
+    #[test]
+    fn derive_never_panics(
+        timer in any::<Index>(),
+        clock in likely(100),
+        tolerance in wild(),
+        aim in likely(1),
+        as_period in any::<bool>(),
+        actives in prop::collection::vec((wild(), any::<bool>()), 0..3),
+        span in prop::option::of((wild(), wild(), any::<bool>())),
+        within in wild(),
+        prefer in prop::option::weighted(0.1, prop::sample::select(vec![Prefer::Exact, Prefer::Fine, Prefer::RoundTick])),
+    ) {
+        let (part, timer) = timer.get(&TIMERS);
+        let active = |(value, pulse): &(Rational, bool)| {
+            if *pulse { Active::Pulse(Time::new(*value)) } else { Active::Duty(Duty::new(*value)) }
+        };
+        let span = span.map(|(low, high, pulse)| match pulse {
+            true => Span::Pulse(Range { low: Time::new(low), high: Time::new(high) }),
+            false => Span::Duty(Range { low: Duty::new(low), high: Duty::new(high) }),
+        });
+        let clock = Some(Tolerance { nominal: Frequency::new(clock), deviation: Deviation::new(tolerance) });
+        let base = timer.base.as_ref().map(|base| base.name.clone());
+        let request = DeriveRequest {
+            timer: timer.name.clone(),
+            base: base.clone(),
+            channel: None,
+            clock,
+            target: Target {
+                aim: if as_period { Aim::Period(Time::new(aim)) } else { Aim::Frequency(Frequency::new(aim)) },
+                asks: actives.iter().map(|ask| Ask { channel: None, active: active(ask) }).collect(),
+                span,
+                within: Deviation::new(within),
+                level: Level::High,
+            },
+            mode: None,
+            prefer,
+            all: false,
+            allow_overclock: true,
+        };
+        if let Ok(derivation) = derive(part, &request) {
+            let _ = derivation.working();
+        }
+        let request = TimeBaseRequest {
+            timer: timer.name.clone(),
+            base,
+            clock,
+            tick: Time::new(aim),
+            within: Deviation::new(within),
+            mode: None,
+            all: false,
+            allow_overclock: true,
+        };
+        if let Ok(time_base) = derive_time_base(part, &request) {
+            let _ = time_base.working();
+        }
+    }
+
+    #[test]
+    fn decode_never_panics(
+        timer in any::<Index>(),
+        clock in likely(100),
+        expect in prop::option::of(likely(1)),
+        within in wild(),
+        values in prop::collection::vec((any::<Index>(), prop_oneof![0_u64..20, any::<u64>()]), 1..12),
+    ) {
+        let (part, timer) = timer.get(&TIMERS);
+        let names: Vec<String> = timer
+            .block
+            .registers
+            .iter()
+            .flat_map(|(name, register)| {
+                let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
+                std::iter::once(name.clone()).chain(fields)
+            })
+            .collect();
+        let fitted = |(index, value): (Index, u64)| {
+            let name = index.get(&names).clone();
+            let largest = timer.field(&name).unwrap().largest();
+            // Mostly within the register: what does not fit is refused at once.
+            Assignment { value: if value % 16 == 0 { value } else { value & largest }, name }
+        };
+        let request = DecodeRequest {
+            timer: timer.name.clone(),
+            base: None,
+            channel: None,
+            clock: Some(Tolerance { nominal: Frequency::new(clock), deviation: Deviation::new(within) }),
+            assignments: values.into_iter().map(fitted).collect(),
+            expect: expect.map(Frequency::new),
+            within: Deviation::new(within),
+            allow_overclock: true,
+        };
+        if let Ok(reading) = decode(part, &request) {
+            let _ = reading.working();
+        }
+    }
+}
