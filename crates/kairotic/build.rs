@@ -1,7 +1,7 @@
 //! Validates the family files and turns each into a blob that the binary embeds.
 //!
 //! Reading TOML takes milliseconds at every start; a blob takes microseconds, and only the blob of the part that was
-//! asked for is read.
+//! asked for is read. There are two of each: one to compute with, which holds only the facts in doubt, and one to show.
 
 use std::error::Error;
 use std::fmt::Write as _;
@@ -25,9 +25,18 @@ fn main() -> Result<(), Box<dyn Error>> {
         if name != format!("{}.toml", part.name) {
             return Err(format!("{name} describes {}: file and part must have one name", part.name).into());
         }
-        let blob = out.join(format!("{}.blob", part.name));
-        fs::write(&blob, kairotic_formats::part_blob::write(&part)?)?;
-        writeln!(list, "    ({:?}, include_bytes!({blob:?})),", part.name)?;
+        let blobs =
+            [("show", part.clone()), ("compute", part.clone().with_doubts_only())].map(|(use_, part)| {
+                let file = out.join(format!("{}.{use_}", part.name));
+                fs::write(&file, kairotic_formats::part_blob::write(&part)?)?;
+                Ok::<_, Box<dyn Error>>(file)
+            });
+        let [show, compute] = blobs;
+        writeln!(
+            list,
+            "    Family {{ name: {:?}, show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
+            part.name, show?, compute?
+        )?;
     }
     list.push(']');
     fs::write(out.join("families.rs"), list)?;

@@ -8,8 +8,17 @@ use kairotic_formats::{part_blob, part_file};
 
 use crate::fault::{Fault, Result};
 
-/// Name and blob of each built-in family, sorted by name.
-const BUILT_IN: &[(&str, &[u8])] = include!(concat!(env!("OUT_DIR"), "/families.rs"));
+/// A built-in family.
+struct Family {
+    name: &'static str,
+    /// With every fact.
+    show: &'static [u8],
+    /// With only the facts in doubt, which is read in half the time.
+    compute: &'static [u8],
+}
+
+/// The built-in families, sorted by name.
+const BUILT_IN: &[Family] = include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
 /// The parts that there are. A user's part takes the place of a built-in one of the same name.
 #[derive(Debug)]
@@ -37,16 +46,28 @@ impl Catalogue {
         Ok(Self { own: own.into_iter().map(|(part, _)| part).collect() })
     }
 
-    /// The part of that name.
+    /// The part of that name, to compute with: facts that are not in doubt may be missing.
     ///
     /// # Errors
     /// [`kairotic_core::Error::UnknownName`] with the nearest names.
     pub fn part(&self, name: &str) -> Result<Part> {
+        self.find(name, |family| family.compute)
+    }
+
+    /// The part of that name with everything that its family file says.
+    ///
+    /// # Errors
+    /// As [`Catalogue::part`].
+    pub fn whole_part(&self, name: &str) -> Result<Part> {
+        self.find(name, |family| family.show)
+    }
+
+    fn find(&self, name: &str, blob: impl Fn(&Family) -> &'static [u8]) -> Result<Part> {
         if let Some(part) = self.own.iter().find(|part| part.name == name) {
             return Ok(part.clone());
         }
-        match BUILT_IN.iter().find(|(built_in, _)| *built_in == name) {
-            Some((_, blob)) => Ok(part_blob::read(blob)?),
+        match BUILT_IN.iter().find(|family| family.name == name) {
+            Some(family) => Ok(part_blob::read(blob(family))?),
             None => {
                 let names = self.names();
                 let known = names.iter().map(String::as_str);
@@ -58,7 +79,8 @@ impl Catalogue {
     /// All names, sorted.
     pub fn names(&self) -> Vec<String> {
         let own = self.own.iter().map(|part| part.name.clone());
-        let mut names: Vec<String> = BUILT_IN.iter().map(|(name, _)| (*name).to_owned()).chain(own).collect();
+        let mut names: Vec<String> =
+            BUILT_IN.iter().map(|family| family.name.to_owned()).chain(own).collect();
         names.sort();
         names.dedup();
         names

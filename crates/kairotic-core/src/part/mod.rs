@@ -147,4 +147,21 @@ impl Part {
         });
         sources.chain(clocks).chain(timers).chain(blocks)
     }
+
+    /// The part with only those statements that a computation looks at: the ones in doubt.
+    pub fn with_doubts_only(mut self) -> Self {
+        let doubts = |facts: &mut Vec<Fact>| facts.retain(|fact| fact.trust == Trust::Unsure);
+        self.oscillators.iter_mut().for_each(|source| doubts(&mut source.facts));
+        self.clocks.values_mut().for_each(|clock| doubts(&mut clock.facts));
+        for timer in &mut self.timers {
+            doubts(&mut timer.facts);
+            timer.with.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
+        }
+        for block in self.blocks.values_mut() {
+            doubts(&mut block.facts);
+            block.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
+            block.modes.iter_mut().for_each(|mode| doubts(&mut mode.facts));
+        }
+        self
+    }
 }

@@ -71,8 +71,6 @@ pub struct Setting {
     pub ends: Ends,
     /// The used channels.
     pub outputs: Vec<Output>,
-    /// Every field to write, the numbers first.
-    pub writes: Vec<FieldWrite>,
 }
 
 /// The duties that a compare register can reach at the setting's top.
@@ -120,6 +118,14 @@ impl Setting {
         (self.steps as f64).log2()
     }
 
+    /// Every field to write on the timer that the setting is for, the numbers first.
+    ///
+    /// # Errors
+    /// Those of a setting of another timer: names that this one does not have.
+    pub fn writes(&self, timer: &Timer) -> Result<Vec<FieldWrite>> {
+        write::writes(timer, find_mode(timer, &self.plan.mode)?, self)
+    }
+
     /// Everything that `plan` realises on `timer` from a source clock.
     ///
     /// # Errors
@@ -155,7 +161,6 @@ impl Setting {
             });
         }
         let (steps, step, ends) = resolution(timer, mode, &plan, ruler)?;
-        let writes = write::writes(timer, mode, &plan, &divisions, ticks, &outputs)?;
         Ok(Self {
             mode_title: mode.title.clone(),
             alignment: mode.alignment,
@@ -174,7 +179,6 @@ impl Setting {
             step_duty: Duty::new(step.over(ticks.into()).or_overflow("step")?),
             ends,
             outputs,
-            writes,
             plan,
         })
     }

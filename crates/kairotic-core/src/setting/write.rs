@@ -1,6 +1,6 @@
 //! The way from a plan to register fields: what is meant, and what is written for it.
 
-use super::realise::{Output, Plan};
+use super::realise::{Output, Setting};
 use super::target::Level;
 use crate::error::{Error, Result};
 use crate::part::{Channel, CompareLaw, Field, Mode, Polarity, Slot, Steps, Timer};
@@ -32,19 +32,13 @@ impl FieldWrite {
 }
 
 /// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
-pub(super) fn writes(
-    timer: &Timer,
-    mode: &Mode,
-    plan: &Plan,
-    divisions: &[Rational],
-    ticks: u64,
-    outputs: &[Output],
-) -> Result<Vec<FieldWrite>> {
+pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
+    let Setting { plan, divisions, ticks, outputs, .. } = setting;
     let mut list = List { timer, writes: Vec::new() };
     for ((stage, written), division) in timer.block.dividers.iter().zip(&plan.dividers).zip(divisions) {
         list.divider(&stage.slot, &stage.steps, *written, *division)?;
     }
-    list.top(mode, plan.top, ticks)?;
+    list.top(mode, plan.top, *ticks)?;
     for (planned, output) in plan.channels.iter().zip(outputs) {
         if let Some(compare) = planned.compare {
             list.compare(mode, timer.channel(&planned.label)?, compare, output)?;

@@ -109,8 +109,13 @@ impl Dice {
 }
 
 /// What `decode` is given for a setting: every field by the name that was printed.
-pub(crate) fn assignments(setting: &Setting) -> Vec<Assignment> {
-    setting.writes.iter().map(|write| Assignment { name: write.name(), value: write.written }).collect()
+pub(crate) fn assignments(timer: &Timer, setting: &Setting) -> Vec<Assignment> {
+    setting
+        .writes(timer)
+        .unwrap()
+        .iter()
+        .map(|write| Assignment { name: write.name(), value: write.written })
+        .collect()
 }
 
 #[test]

@@ -19,7 +19,7 @@ fn read_back(part: &Part, timer: &Timer, setting: &Setting) -> kairotic_core::Re
             nominal: setting.clock,
             deviation: Deviation::ZERO,
         }),
-        assignments: assignments(setting),
+        assignments: assignments(timer, setting),
         expect: None,
         within: Deviation::ZERO,
         allow_overclock: false,

@@ -101,7 +101,7 @@ proptest! {
             base: None,
             channel: None,
             clock: Some(Tolerance { nominal: setting.clock, deviation: Deviation::ZERO }),
-            assignments: assignments(&setting),
+            assignments: assignments(timer, &setting),
             expect: None,
             within: Deviation::ZERO,
             allow_overclock: false,

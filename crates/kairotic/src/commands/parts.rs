@@ -8,7 +8,7 @@ use crate::show::{PartList, PartPage, TimerPage};
 
 pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
     let Some(path) = arguments.path.as_ref().map(|path| path.to_lowercase()) else {
-        let parts = catalogue.names().iter().map(|name| catalogue.part(name)).collect::<Result<_>>()?;
+        let parts = catalogue.names().iter().map(|name| catalogue.whole_part(name)).collect::<Result<_>>()?;
         return Ok(Box::new(PartList { parts }));
     };
     let (part, timer) = match path.split_once('/') {
@@ -21,7 +21,7 @@ pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dy
             });
         }
     };
-    let part = catalogue.part(part)?;
+    let part = catalogue.whole_part(part)?;
     let Some(timer) = timer else {
         let timers = part
             .timers

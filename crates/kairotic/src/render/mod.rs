@@ -19,13 +19,19 @@ pub const JSON_SCHEMA: u32 = 1;
 /// A result that can be shown in every format.
 pub trait Report {
     /// For text and Markdown.
-    fn page(&self) -> Page;
+    ///
+    /// # Errors
+    /// [`Fault`](crate::fault::Fault), where what is shown does not belong together.
+    fn page(&self) -> Result<Page>;
     /// For CSV.
-    fn table(&self) -> Table;
+    ///
+    /// # Errors
+    /// As [`Report::page`].
+    fn table(&self) -> Result<Table>;
     /// For JSON: one object.
     ///
     /// # Errors
-    /// [`Fault::Format`](crate::fault::Fault::Format).
+    /// As [`Report::page`], and [`Fault::Format`](crate::fault::Fault::Format).
     fn json(&self) -> Result<String>;
 }
 
@@ -35,9 +41,9 @@ pub trait Report {
 /// [`Fault::Format`](crate::fault::Fault::Format) and [`Fault::Csv`](crate::fault::Fault::Csv).
 pub fn render(report: &dyn Report, format: Format) -> Result<String> {
     match format {
-        Format::Text => Ok(text::render(&report.page())),
-        Format::Markdown => Ok(markdown::render(&report.page())),
-        Format::Csv => csv::render(&report.table()),
+        Format::Text => Ok(text::render(&report.page()?)),
+        Format::Markdown => Ok(markdown::render(&report.page()?)),
+        Format::Csv => csv::render(&report.table()?),
         Format::Json => report.json().map(|json| json + "\n"),
     }
 }

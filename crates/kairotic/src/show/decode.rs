@@ -19,7 +19,7 @@ pub struct DecodeReport {
 }
 
 impl Report for DecodeReport {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let Reading { timer, clock, default_clock, setting, expectation, assumed, findings, clock_error } =
             &self.reading;
         let mut heading = vec![timer.path(), words::clock(*clock, *default_clock)];
@@ -41,13 +41,15 @@ impl Report for DecodeReport {
         reasons.extend(words::working(&self.working));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let Reading { timer, setting, findings, .. } = &self.reading;
-        let place = (timer.part.as_str(), timer.name.as_str());
-        Table { header: setting::CSV.to_vec(), rows: setting::csv_rows(place, 1, setting, None, findings) }
+        Ok(Table {
+            header: setting::CSV.to_vec(),
+            rows: setting::csv_rows(timer, 1, setting, None, findings)?,
+        })
     }
 
     fn json(&self) -> Result<String> {
@@ -62,7 +64,7 @@ impl Report for DecodeReport {
             findings: &reading.findings,
         }
         .with(View {
-            settings: [SettingView::of(&reading.setting)],
+            settings: [SettingView::of(&reading.timer, &reading.setting)?],
             expected: reading.expectation.as_ref().map(|expectation| ExpectationView {
                 frequency_hz: exact(expectation.frequency.value()),
                 frequency_error: exact(expectation.error.value()),

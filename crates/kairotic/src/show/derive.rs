@@ -21,7 +21,7 @@ pub struct DeriveReport {
 }
 
 impl Report for DeriveReport {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let Derivation { timer, clock, default_clock, target, best, because, others, findings, clock_error } =
             &self.derivation;
         let place = match best.setting.outputs.as_slice() {
@@ -32,24 +32,23 @@ impl Report for DeriveReport {
         heading.extend(target.span.map(|span| format!("span {}", span.exact())));
         heading.push(words::clock(*clock, *default_clock));
         let mut page = Page::headed(heading);
-        page.push("write", WRITE, setting::writes(&best.setting));
+        page.push("write", WRITE, setting::writes(timer, &best.setting)?);
         page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(words::working(&self.working));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let Derivation { timer, best, others, findings, .. } = &self.derivation;
-        let place = (timer.part.as_str(), timer.name.as_str());
-        let mut rows = setting::csv_rows(place, 1, &best.setting, Some(&best.fit), findings);
+        let mut rows = setting::csv_rows(timer, 1, &best.setting, Some(&best.fit), findings)?;
         for (index, choice) in others.iter().enumerate() {
-            rows.extend(setting::csv_rows(place, index + 2, &choice.setting, Some(&choice.fit), &[]));
+            rows.extend(setting::csv_rows(timer, index + 2, &choice.setting, Some(&choice.fit), &[])?);
         }
-        Table { header: setting::CSV.to_vec(), rows }
+        Ok(Table { header: setting::CSV.to_vec(), rows })
     }
 
     fn json(&self) -> Result<String> {
@@ -66,7 +65,9 @@ impl Report for DeriveReport {
         }
         .with(View {
             target: TargetView::of(&derivation.target),
-            settings: settings.map(SettingView::chosen).collect(),
+            settings: settings
+                .map(|choice| SettingView::chosen(&derivation.timer, choice))
+                .collect::<Result<_>>()?,
             because: &derivation.because,
         })
     }

@@ -210,19 +210,25 @@ struct SpanView {
 
 impl SettingView {
     /// The view of a setting alone.
-    pub fn of(setting: &Setting) -> Self {
-        Self::with(setting, None)
+    ///
+    /// # Errors
+    /// Those of a setting of another timer.
+    pub fn of(timer: &Timer, setting: &Setting) -> Result<Self> {
+        Self::with(timer, setting, None)
     }
 
     /// The view of a setting that was chosen for a target.
-    pub fn chosen(choice: &Choice) -> Self {
-        Self::with(&choice.setting, Some(choice))
+    ///
+    /// # Errors
+    /// Those of a setting of another timer.
+    pub fn chosen(timer: &Timer, choice: &Choice) -> Result<Self> {
+        Self::with(timer, &choice.setting, Some(choice))
     }
 
-    fn with(setting: &Setting, choice: Option<&Choice>) -> Self {
+    fn with(timer: &Timer, setting: &Setting, choice: Option<&Choice>) -> Result<Self> {
         let signals = choice.map(|choice| choice.fit.signals.as_slice()).unwrap_or_default();
         let channels = setting.outputs.iter().enumerate();
-        Self {
+        Ok(Self {
             mode: setting.plan.mode.clone(),
             mode_title: setting.mode_title.clone(),
             alignment: setting.alignment.word(),
@@ -254,9 +260,9 @@ impl SettingView {
                 repeats_periods: jitter.repeats,
             }),
             channels: channels.map(|(index, output)| channel(output, signals.get(index))).collect(),
-            registers: setting.writes.iter().map(register).collect(),
+            registers: setting.writes(timer)?.into_iter().map(register).collect(),
             fit: choice.map(fit),
-        }
+        })
     }
 }
 
@@ -291,14 +297,9 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
     }
 }
 
-fn register(write: &FieldWrite) -> RegisterView {
-    RegisterView {
-        register: write.register.clone(),
-        field: write.field.clone(),
-        meant: write.meant.clone(),
-        written: write.written,
-        note: write.note.clone(),
-    }
+fn register(write: FieldWrite) -> RegisterView {
+    let FieldWrite { register, field, meant, written, note } = write;
+    RegisterView { register, field, meant, written, note }
 }
 
 fn fit(choice: &Choice) -> FitView {

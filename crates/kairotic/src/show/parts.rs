@@ -18,7 +18,7 @@ pub struct PartList {
 }
 
 impl Report for PartList {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let mut page = Page::headed(["the catalogue".to_owned(), format!("{} parts", self.parts.len())]);
         let row = |part: &Part| {
             let timers: Vec<&str> = part.timers.iter().map(|timer| timer.name.as_str()).collect();
@@ -29,16 +29,16 @@ impl Report for PartList {
             ])
         };
         page.push("parts", &["part", "silicon", "timers"], self.parts.iter().map(row).collect());
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let rows = self.parts.iter().flat_map(|part| {
             part.timers.iter().map(|timer| {
                 vec![part.name.clone(), part.title.clone(), timer.name.clone(), timer.clock.clone()]
             })
         });
-        Table { header: vec!["part", "title", "timer", "clock"], rows: rows.collect() }
+        Ok(Table { header: vec!["part", "title", "timer", "clock"], rows: rows.collect() })
     }
 
     fn json(&self) -> Result<String> {
@@ -87,7 +87,7 @@ impl PartPage {
 }
 
 impl Report for PartPage {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let part = &self.part;
         let mut page = Page::headed([part.name.clone(), part.title.clone()]);
         let timer_row = |timer: &Timer| {
@@ -123,10 +123,10 @@ impl Report for PartPage {
         facts.dedup();
         page.push("facts", &[], facts);
         page.push("from", &["key", "document"], documents(&part.documents));
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let rows = self.timers.iter().map(|timer| {
             let channels: Vec<&str> =
                 timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
@@ -141,7 +141,7 @@ impl Report for PartPage {
                 exact(timer.clock.maximum.value()),
             ]
         });
-        Table {
+        Ok(Table {
             header: vec![
                 "part",
                 "timer",
@@ -153,7 +153,7 @@ impl Report for PartPage {
                 "clock_maximum_hz",
             ],
             rows: rows.collect(),
-        }
+        })
     }
 
     fn json(&self) -> Result<String> {

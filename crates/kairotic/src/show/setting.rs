@@ -1,10 +1,14 @@
 //! What is shown of one setting, whether it was derived or decoded.
 
 use kairotic_core::finding::Finding;
+use kairotic_core::part::Timer;
 use kairotic_core::quantity::show;
-use kairotic_core::setting::{ClockError, Constant, Fit, Jitter, Level, Output, Setting, Span, SpanFit};
+use kairotic_core::setting::{
+    ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit,
+};
 
 use super::words::{bits, brief, counted, frequency_error, signal_error};
+use crate::fault::Result;
 use crate::render::{Cell, Line, exact, exact_or_null};
 
 /// The columns of the block `write`.
@@ -13,18 +17,14 @@ pub const WRITE: &[&str] = &["field", "value", "meaning"];
 pub const GIVES: &[&str] = &["figure", "value", "note"];
 
 /// Every field with the value to write: the answer.
-pub fn writes(setting: &Setting) -> Vec<Line> {
-    setting
-        .writes
-        .iter()
-        .map(|write| {
-            Line::Row(vec![
-                Cell::left(write.name()),
-                Cell::value(write.written),
-                Cell::left(write.note.clone()),
-            ])
-        })
-        .collect()
+///
+/// # Errors
+/// Those of a setting of another timer.
+pub fn writes(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
+    let row = |write: FieldWrite| {
+        Line::Row(vec![Cell::left(write.name()), Cell::value(write.written), Cell::left(write.note)])
+    };
+    Ok(setting.writes(timer)?.into_iter().map(row).collect())
 }
 
 /// What the pin will do.
@@ -166,19 +166,22 @@ pub const CSV: &[&str] = &[
 ];
 
 /// The CSV rows of a setting: one for each channel, or one without channel.
+///
+/// # Errors
+/// Those of a setting of another timer.
 pub fn csv_rows(
-    place: (&str, &str),
+    timer: &Timer,
     rank: usize,
     setting: &Setting,
     fit: Option<&Fit>,
     findings: &[Finding],
-) -> Vec<Vec<String>> {
+) -> Result<Vec<Vec<String>>> {
     let outputs: Vec<Option<&Output>> = match setting.outputs.as_slice() {
         [] => vec![None],
         outputs => outputs.iter().map(Some).collect(),
     };
     let registers: Vec<String> =
-        setting.writes.iter().map(|write| format!("{}={}", write.name(), write.written)).collect();
+        setting.writes(timer)?.iter().map(|write| format!("{}={}", write.name(), write.written)).collect();
     let names: Vec<&str> = findings.iter().map(|finding| finding.name).collect();
     let jitter = setting.jitter.map(|jitter| jitter.peak_to_peak.value());
     let mut rows = Vec::new();
@@ -187,8 +190,8 @@ pub fn csv_rows(
         let of = |text: fn(&Output) -> String| output.map(text).unwrap_or_default();
         let span = fit.and_then(|fit| fit.span.as_ref());
         rows.push(vec![
-            place.0.to_owned(),
-            place.1.to_owned(),
+            timer.part.clone(),
+            timer.name.clone(),
             rank.to_string(),
             setting.plan.mode.clone(),
             exact(setting.divider),
@@ -214,5 +217,5 @@ pub fn csv_rows(
             names.join(" "),
         ]);
     }
-    rows
+    Ok(rows)
 }

@@ -1,6 +1,7 @@
 //! What `derive --tick` shows: a counter tick, and the counter that makes it.
 
-use kairotic_core::setting::{Line as Sum, TimeBase};
+use kairotic_core::quantity::Deviation;
+use kairotic_core::setting::{Line as Sum, Setting, TimeBase};
 use serde::Serialize;
 
 use super::json::{Answer, SettingView};
@@ -19,12 +20,12 @@ pub struct TimeBaseReport {
 }
 
 impl Report for TimeBaseReport {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let TimeBase { timer, clock, default_clock, tick, settings, findings, clock_error } = &self.time_base;
         let heading = [timer.path(), format!("a tick of {tick}"), words::clock(*clock, *default_clock)];
         let mut page = Page::headed(heading);
-        let Some((best, error)) = settings.first() else { return page };
-        page.push("write", WRITE, setting::writes(best));
+        let Some((best, error)) = settings.first() else { return Ok(page) };
+        page.push("write", WRITE, setting::writes(timer, best)?);
         let row = |figure: &str, value: String, note: String| {
             Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)])
         };
@@ -54,26 +55,28 @@ impl Report for TimeBaseReport {
             ])
         });
         page.push("or", &["divider", "tick", "error"], others.collect());
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let TimeBase { timer, settings, findings, .. } = &self.time_base;
-        let place = (timer.part.as_str(), timer.name.as_str());
-        let rows = settings.iter().enumerate().flat_map(|(index, (setting, _))| {
+        let mut rows = Vec::new();
+        for (index, (setting, _)) in settings.iter().enumerate() {
             let findings = if index == 0 { findings.as_slice() } else { &[] };
-            setting::csv_rows(place, index + 1, setting, None, findings)
-        });
-        Table { header: setting::CSV.to_vec(), rows: rows.collect() }
+            rows.extend(setting::csv_rows(timer, index + 1, setting, None, findings)?);
+        }
+        Ok(Table { header: setting::CSV.to_vec(), rows })
     }
 
     fn json(&self) -> Result<String> {
         let time_base = &self.time_base;
-        let settings = time_base.settings.iter().map(|(setting, error)| TickView {
-            tick_error: exact(error.value()),
-            tick_error_ppm_approx: error.value().approx() * 1e6,
-            setting: SettingView::of(setting),
-        });
+        let view = |(setting, error): &(Setting, Deviation)| -> Result<TickView> {
+            Ok(TickView {
+                tick_error: exact(error.value()),
+                tick_error_ppm_approx: error.value().approx() * 1e6,
+                setting: SettingView::of(&time_base.timer, setting)?,
+            })
+        };
         Answer {
             command: "derive",
             timer: &time_base.timer,
@@ -85,7 +88,7 @@ impl Report for TimeBaseReport {
         }
         .with(View {
             target: TargetView { tick_s: exact(time_base.tick.value()) },
-            settings: settings.collect(),
+            settings: time_base.settings.iter().map(view).collect::<Result<_>>()?,
         })
     }
 }

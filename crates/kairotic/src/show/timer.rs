@@ -53,7 +53,7 @@ impl TimerPage {
 }
 
 impl Report for TimerPage {
-    fn page(&self) -> Page {
+    fn page(&self) -> Result<Page> {
         let timer = &self.timer;
         let mut page = Page::headed([timer.path(), timer.block.title.clone()]);
         let clock = &timer.clock;
@@ -105,10 +105,10 @@ impl Report for TimerPage {
         });
         page.push("facts", &["trust", "document", "statement"], facts.collect());
         page.push("from", &["key", "document"], documents(&timer.documents));
-        page
+        Ok(page)
     }
 
-    fn table(&self) -> Table {
+    fn table(&self) -> Result<Table> {
         let rows = self.modes().into_iter().map(|(timer, mode)| {
             let law = Laws::of(mode);
             vec![
@@ -124,7 +124,7 @@ impl Report for TimerPage {
                 law.full,
             ]
         });
-        Table {
+        Ok(Table {
             header: vec![
                 "part",
                 "timer",
@@ -138,7 +138,7 @@ impl Report for TimerPage {
                 "compare_for_full",
             ],
             rows: rows.collect(),
-        }
+        })
     }
 
     fn json(&self) -> Result<String> {
