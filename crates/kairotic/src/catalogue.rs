@@ -1,5 +1,6 @@
 //! The parts that there are: those built in, and those in the user's own files.
 
+use std::cell::OnceCell;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -24,6 +25,8 @@ const BUILT_IN: &[Family] = include!(concat!(env!("OUT_DIR"), "/families.rs"));
 #[derive(Debug)]
 pub struct Catalogue {
     own: Vec<Part>,
+    /// The built-in parts that have been read, in the order of [`BUILT_IN`].
+    read: Vec<OnceCell<Part>>,
 }
 
 impl Catalogue {
@@ -43,15 +46,28 @@ impl Catalogue {
                 own.push((part, file));
             }
         }
-        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect() })
+        let read = BUILT_IN.iter().map(|_| OnceCell::new()).collect();
+        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect(), read })
     }
 
     /// The part of that name, to compute with: facts that are not in doubt may be missing.
     ///
     /// # Errors
     /// [`kairotic_core::Error::UnknownName`] with the nearest names.
-    pub fn part(&self, name: &str) -> Result<Part> {
-        self.find(name, |family| family.compute)
+    pub fn part(&self, name: &str) -> Result<&Part> {
+        if let Some(part) = self.own_part(name) {
+            return Ok(part);
+        }
+        let (family, cell) = BUILT_IN
+            .iter()
+            .zip(&self.read)
+            .find(|(family, _)| family.name == name)
+            .ok_or_else(|| self.unknown(name))?;
+        if let Some(part) = cell.get() {
+            return Ok(part);
+        }
+        let part = part_blob::read(family.compute)?;
+        Ok(cell.get_or_init(|| part))
     }
 
     /// The part of that name with everything that its family file says.
@@ -59,21 +75,11 @@ impl Catalogue {
     /// # Errors
     /// As [`Catalogue::part`].
     pub fn whole_part(&self, name: &str) -> Result<Part> {
-        self.find(name, |family| family.show)
-    }
-
-    fn find(&self, name: &str, blob: impl Fn(&Family) -> &'static [u8]) -> Result<Part> {
-        if let Some(part) = self.own.iter().find(|part| part.name == name) {
+        if let Some(part) = self.own_part(name) {
             return Ok(part.clone());
         }
-        match BUILT_IN.iter().find(|family| family.name == name) {
-            Some(family) => Ok(part_blob::read(blob(family))?),
-            None => {
-                let names = self.names();
-                let known = names.iter().map(String::as_str);
-                Err(kairotic_core::Error::unknown("part", name, "the catalogue", known).into())
-            }
-        }
+        let family = BUILT_IN.iter().find(|family| family.name == name).ok_or_else(|| self.unknown(name))?;
+        Ok(part_blob::read(family.show)?)
     }
 
     /// All names, sorted.
@@ -84,6 +90,15 @@ impl Catalogue {
         names.sort();
         names.dedup();
         names
+    }
+
+    fn own_part(&self, name: &str) -> Option<&Part> {
+        self.own.iter().find(|part| part.name == name)
+    }
+
+    fn unknown(&self, name: &str) -> Fault {
+        let names = self.names();
+        kairotic_core::Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str)).into()
     }
 }
 

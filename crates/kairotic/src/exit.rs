@@ -1,7 +1,5 @@
 //! How the process ends.
 
-use std::process::ExitCode;
-
 /// How a run ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Exit {
@@ -15,13 +13,14 @@ pub enum Exit {
     Device,
 }
 
-impl From<Exit> for ExitCode {
-    fn from(exit: Exit) -> Self {
-        Self::from(match exit {
-            Exit::Fine => 0,
-            Exit::Missed => 1,
-            Exit::Refused => 2,
-            Exit::Device => 3,
-        })
+impl Exit {
+    /// The number that the caller sees.
+    pub const fn code(self) -> i32 {
+        match self {
+            Self::Fine => 0,
+            Self::Missed => 1,
+            Self::Refused => 2,
+            Self::Device => 3,
+        }
     }
 }

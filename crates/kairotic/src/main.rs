@@ -11,35 +11,45 @@ mod fault;
 mod render;
 mod show;
 
+use std::convert::Infallible;
 use std::io::{self, Write};
-use std::process::ExitCode;
+use std::process;
 
 use anstream::{AutoStream, ColorChoice};
 use clap::Parser;
 
 use crate::arguments::{Cli, Color};
-use crate::commands::Outcome;
+use crate::catalogue::Catalogue;
+use crate::fault::Result;
 
-fn main() -> ExitCode {
+fn main() {
     let cli = Cli::parse();
     let choice = match cli.common.color {
         Color::Auto => ColorChoice::Auto,
         Color::Always => ColorChoice::Always,
         Color::Never => ColorChoice::Never,
     };
-    let ended = commands::run(&cli).and_then(|Outcome { output, exit }| {
-        let mut stdout = AutoStream::new(io::stdout().lock(), choice);
-        match stdout.write_all(output.as_bytes()).and_then(|()| stdout.flush()) {
-            // A reader that has seen enough is no fault.
-            Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(exit),
-            written => written.map(|()| exit).map_err(Into::into),
-        }
-    });
-    let exit = ended.unwrap_or_else(|fault| {
-        let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref());
-        // Where the complaint itself cannot be written, the exit code still tells.
-        let _ = AutoStream::new(io::stderr().lock(), choice).write_all(complaint.as_bytes());
-        fault.exit()
-    });
-    ExitCode::from(exit)
+    let Err(fault) = run(&cli, choice);
+    let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref());
+    // Where the complaint itself cannot be written, the exit code still tells.
+    let _ = AutoStream::new(io::stderr().lock(), choice).write_all(complaint.as_bytes());
+    process::exit(fault.exit().code())
+}
+
+/// Runs the command and leaves the process, unless something is wrong.
+fn run(cli: &Cli, choice: ColorChoice) -> Result<Infallible> {
+    let catalogue = Catalogue::with(&cli.common.own_parts)?;
+    let outcome = commands::run(cli, &catalogue)?;
+    write(&outcome.output(cli.common.format)?, choice)?;
+    // Left from here: to free what the system takes back anyway costs a tenth of the whole run.
+    process::exit(outcome.exit.code())
+}
+
+fn write(output: &str, choice: ColorChoice) -> Result<()> {
+    let mut stdout = AutoStream::new(io::stdout().lock(), choice);
+    match stdout.write_all(output.as_bytes()).and_then(|()| stdout.flush()) {
+        // A reader that has seen enough is no fault.
+        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        written => Ok(written?),
+    }
 }

@@ -1,18 +1,25 @@
 //! The dimensions that a quantity can have, and the units each is written in.
 
-/// A unit: its symbol and what one of it is worth, as a fraction of the dimension's base unit.
+use super::Rational;
+
+/// A unit: its symbol and what one of it is worth.
 #[derive(Debug, Clone, Copy)]
 pub struct Unit {
     /// As it is typed and printed.
     pub symbol: &'static str,
-    /// Numerator of its worth in base units.
-    pub numerator: i64,
-    /// Denominator of its worth in base units.
-    pub denominator: i64,
+    /// Its worth in the dimension's base unit.
+    pub worth: Rational,
+    /// The base unit's worth in this one.
+    pub inverse: Rational,
 }
 
+/// One of `numerator` and `denominator` is 1.
 const fn unit(symbol: &'static str, numerator: i64, denominator: i64) -> Unit {
-    Unit { symbol, numerator, denominator }
+    Unit {
+        symbol,
+        worth: Rational::reduced(numerator, denominator),
+        inverse: Rational::reduced(denominator, numerator),
+    }
 }
 
 /// What kind of thing a [`Quantity`](super::Quantity) measures.

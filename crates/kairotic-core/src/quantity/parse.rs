@@ -119,9 +119,8 @@ fn parse(text: &str, units: &[Unit], aliases: &[Unit]) -> std::result::Result<Ra
         let nearest = units.iter().map(|unit| unit.symbol).find(|known| known.eq_ignore_ascii_case(symbol));
         Problem::WrongUnit { unit: shortened(symbol), nearest }
     })?;
-    let worth = Rational::new(unit.numerator.into(), unit.denominator.into()).ok_or(Problem::TooLarge)?;
     let signed = if negative { value.times(Rational::whole(-1)) } else { Some(value) };
-    signed.and_then(|value| value.times(worth)).ok_or(Problem::TooLarge)
+    signed.and_then(|value| value.times(unit.worth)).ok_or(Problem::TooLarge)
 }
 
 /// Reads `digits ["." digits]` and returns what follows it.

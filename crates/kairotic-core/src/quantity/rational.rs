@@ -26,6 +26,11 @@ impl Rational {
         Some(Self(Ratio::new(numerator, denominator)))
     }
 
+    /// A fraction that is reduced already, its denominator positive.
+    pub(super) const fn reduced(numerator: i64, denominator: i64) -> Self {
+        Self(Ratio::new_raw(numerator as i128, denominator as i128))
+    }
+
     /// The whole number `n`.
     pub const fn whole(n: i64) -> Self {
         Self(Ratio::new_raw(n as i128, 1))

@@ -18,8 +18,7 @@ pub fn exact<D: Dimension>(value: Rational) -> String {
 /// The value to `digits` significant digits, for example `48.78 Hz`; exact digits are never padded with noughts.
 pub fn rounded<D: Dimension>(value: Rational, digits: usize) -> String {
     let unit = fitting_unit(value, D::UNITS);
-    let worth = unit.numerator as f64 / unit.denominator as f64;
-    format!("{} {}", significant(value.approx() / worth, digits), unit.symbol)
+    format!("{} {}", significant(value.approx() / unit.worth.approx(), digits), unit.symbol)
 }
 
 /// A bare number to `digits` significant digits, without trailing noughts after the point.
@@ -69,28 +68,29 @@ fn terminating(value: Rational, limit: u32) -> Option<(i128, u32)> {
 }
 
 fn fraction<D: Dimension>(value: Rational) -> String {
-    // The smallest unit that still gives an integer numerator keeps the fraction readable; the base unit always works.
-    let base = D::UNITS.iter().find(|unit| unit.numerator == 1 && unit.denominator == 1);
-    match base.or(D::UNITS.first()).and_then(|unit| Some((in_unit(value, *unit)?, unit.symbol))) {
+    // The base unit always works: the value is a number of it.
+    let base = D::UNITS.iter().find(|unit| unit.worth == Rational::ONE).or(D::UNITS.first());
+    match base.and_then(|unit| Some((in_unit(value, *unit)?, unit.symbol))) {
         Some((scaled, symbol)) => format!("{scaled} {symbol}"),
         None => format!("{value}"),
     }
 }
 
 fn in_unit(value: Rational, unit: Unit) -> Option<Rational> {
-    value.times(Rational::new(unit.denominator.into(), unit.numerator.into())?)
+    value.times(unit.inverse)
 }
 
 /// The largest unit of which `value` holds at least one; nought takes the base unit, smaller values the smallest unit.
 fn fitting_unit(value: Rational, units: &[Unit]) -> Unit {
-    let one = Unit { symbol: "", numerator: 1, denominator: 1 };
-    let largest = units.first().copied().unwrap_or(one);
-    if value.is_zero() {
-        return units.iter().copied().find(|unit| unit.numerator == 1).unwrap_or(largest);
-    }
-    let size = value.magnitude();
-    let fits = |unit: &&Unit| {
-        Rational::new(unit.numerator.into(), unit.denominator.into()).is_some_and(|worth| size >= worth)
+    const BARE: Unit = Unit { symbol: "", worth: Rational::ONE, inverse: Rational::ONE };
+    let fits = |unit: &&Unit| match value.is_zero() {
+        true => unit.worth == Rational::ONE,
+        false => value.magnitude() >= unit.worth,
     };
-    units.iter().find(fits).or(units.last()).copied().unwrap_or(one)
+    units
+        .iter()
+        .find(fits)
+        .or(if value.is_zero() { units.first() } else { units.last() })
+        .copied()
+        .unwrap_or(BARE)
 }

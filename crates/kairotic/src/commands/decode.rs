@@ -12,7 +12,7 @@ use crate::show::decode::DecodeReport;
 
 pub(super) fn run(arguments: &DecodeArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let (part, request) = arguments.read()?;
-    let reading = setting::decode(&catalogue.part(&part)?, &request)?;
+    let reading = setting::decode(catalogue.part(&part)?, &request)?;
     let exit = exit(&reading.findings);
     let working = if arguments.working { reading.working()? } else { Vec::new() };
     Ok((Box::new(DecodeReport { reading, working }), exit))

@@ -4,10 +4,9 @@ use clap::Parser;
 use serde::Serialize;
 use serde_json::value::RawValue;
 
-use super::Outcome;
-use crate::arguments::{Cli, Command, Common, Format};
-use crate::exit::Exit;
-use crate::fault::Result;
+use crate::arguments::{Cli, Common, Format};
+use crate::catalogue::Catalogue;
+use crate::fault::{Fault, Result};
 use crate::render::Head;
 
 /// One stop of the tour.
@@ -43,46 +42,40 @@ const TOUR: &[Stop] = &[
     },
 ];
 
-pub(super) fn run(common: &Common) -> Result<Outcome> {
+pub(super) fn run(common: &Common, catalogue: &Catalogue) -> Result<String> {
     let mut stops = Vec::new();
     for stop in TOUR {
-        stops.push((stop, outcome(stop, common)?));
+        stops.push((stop, output(stop, common, catalogue)?));
     }
-    let output = match common.format {
-        Format::Text => told(&stops, "", "\n\n"),
-        Format::Markdown => told(&stops, "# The controller of an observatory dome\n\n", "\n"),
-        Format::Csv => rows(&stops),
+    match common.format {
+        Format::Text => Ok(told(&stops, "", "\n\n")),
+        Format::Markdown => Ok(told(&stops, "# The controller of an observatory dome\n\n", "\n")),
+        Format::Csv => Ok(rows(&stops)),
         Format::Json => {
-            let stops = stops
-                .iter()
-                .map(|(Stop { why, line }, outcome)| {
-                    let result = RawValue::from_string(outcome.output.trim_end().to_owned())?;
-                    Ok(StopView { why, run: format!("kairotic {line}"), result })
-                })
-                .collect::<Result<_, serde_json::Error>>()?;
-            serde_json::to_string_pretty(&View { head: Head::of("demo"), stops })? + "\n"
+            let stops = stops.iter().map(|(Stop { why, line }, output)| {
+                let result = RawValue::from_string(output.trim_end().to_owned())?;
+                Ok(StopView { why, run: format!("kairotic {line}"), result })
+            });
+            let view =
+                View { head: Head::of("demo"), stops: stops.collect::<Result<_, serde_json::Error>>()? };
+            Ok(serde_json::to_string_pretty(&view)? + "\n")
         }
-    };
-    Ok(Outcome { output, exit: Exit::Fine })
+    }
 }
 
 /// Runs the line of a stop as if it had been typed.
-fn outcome(stop: &Stop, common: &Common) -> Result<Outcome> {
+fn output(stop: &Stop, common: &Common, catalogue: &Catalogue) -> Result<String> {
     let words = std::iter::once("kairotic").chain(stop.line.split(' '));
-    let Cli { command, .. } = Cli::try_parse_from(words).map_err(|error| crate::fault::Fault::Usage {
+    let cli = Cli::try_parse_from(words).map_err(|error| Fault::Usage {
         message: format!("the tour's own line `{}` is refused: {error}", stop.line),
         hint: String::new(),
     })?;
-    debug_assert!(!matches!(command, Command::Demo), "the tour does not visit itself");
-    super::run(&Cli {
-        command,
-        common: Common { format: common.format, color: common.color, own_parts: Vec::new() },
-    })
+    Ok(super::run(&cli, catalogue)?.output(common.format)?.into_owned())
 }
 
-fn told(stops: &[(&Stop, Outcome)], title: &str, gap: &str) -> String {
+fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {
     let mut out = title.to_owned();
-    for (index, (Stop { why, line }, Outcome { output, .. })) in stops.iter().enumerate() {
+    for (index, (Stop { why, line }, output)) in stops.iter().enumerate() {
         if index > 0 {
             out.push_str(gap);
         }
@@ -92,9 +85,9 @@ fn told(stops: &[(&Stop, Outcome)], title: &str, gap: &str) -> String {
 }
 
 /// All rows under one header, each with the line that made it: every stop has the same columns.
-fn rows(stops: &[(&Stop, Outcome)]) -> String {
+fn rows(stops: &[(&Stop, String)]) -> String {
     let mut out = String::new();
-    for (Stop { line, .. }, Outcome { output, .. }) in stops {
+    for (Stop { line, .. }, output) in stops {
         let mut lines = output.lines();
         let header = lines.next().unwrap_or_default();
         if out.is_empty() {

@@ -15,13 +15,13 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
     let part = catalogue.part(&part)?;
     match asked {
         Asked::Signal(request) => {
-            let derivation = setting::derive(&part, &request)?;
+            let derivation = setting::derive(part, &request)?;
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
             Ok((Box::new(DeriveReport { derivation, working }), exit))
         }
         Asked::TimeBase(request) => {
-            let time_base = setting::derive_time_base(&part, &request)?;
+            let time_base = setting::derive_time_base(part, &request)?;
             let exit = exit(&time_base.findings);
             let working = if arguments.working { time_base.working()? } else { Vec::new() };
             Ok((Box::new(TimeBaseReport { time_base, working }), exit))

@@ -3,20 +3,18 @@
 use clap::CommandFactory;
 use clap_complete::Shell;
 
-use super::Outcome;
 use crate::arguments::Cli;
-use crate::exit::Exit;
 use crate::fault::Result;
 
 /// The completion script for a shell.
-pub(super) fn completions(shell: Shell) -> Outcome {
+pub(super) fn completions(shell: Shell) -> String {
     let mut script = Vec::new();
     clap_complete::generate(shell, &mut Cli::command(), "kairotic", &mut script);
-    Outcome { output: String::from_utf8_lossy(&script).into_owned(), exit: Exit::Fine }
+    String::from_utf8_lossy(&script).into_owned()
 }
 
 /// The manual page of the program or of one of its commands.
-pub(super) fn manual(name: Option<&str>) -> Result<Outcome> {
+pub(super) fn manual(name: Option<&str>) -> Result<String> {
     let mut program = Cli::command();
     program.build();
     let page = match name {
@@ -30,5 +28,5 @@ pub(super) fn manual(name: Option<&str>) -> Result<Outcome> {
     };
     let mut roff = Vec::new();
     clap_mangen::Man::new(page).render(&mut roff)?;
-    Ok(Outcome { output: String::from_utf8_lossy(&roff).into_owned(), exit: Exit::Fine })
+    Ok(String::from_utf8_lossy(&roff).into_owned())
 }

@@ -7,39 +7,63 @@ mod derive;
 mod generate;
 mod parts;
 
+use std::borrow::Cow;
+
 use kairotic_core::finding::{Finding, Severity};
 
-use crate::arguments::{Cli, Command};
+use crate::arguments::{Cli, Command, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::render;
+use crate::render::{self, Report};
 
-/// What a command leaves: its output, and how the process ends.
-#[derive(Debug)]
+/// What a command leaves: what it shows, and how the process ends.
 pub struct Outcome {
     /// What goes to standard output.
-    pub output: String,
+    pub shown: Shown,
     /// How the process ends.
     pub exit: Exit,
+}
+
+/// What goes to standard output.
+pub enum Shown {
+    /// A result, in whatever format is asked for.
+    Report(Box<dyn Report>),
+    /// Text that is what it is.
+    Text(String),
+}
+
+impl Outcome {
+    fn text(text: String) -> Self {
+        Self { shown: Shown::Text(text), exit: Exit::Fine }
+    }
+
+    /// The output in a format.
+    ///
+    /// # Errors
+    /// As [`render::render`].
+    pub fn output(&self, format: Format) -> Result<Cow<'_, str>> {
+        match &self.shown {
+            Shown::Report(report) => render::render(report.as_ref(), format).map(Cow::Owned),
+            Shown::Text(text) => Ok(Cow::Borrowed(text)),
+        }
+    }
 }
 
 /// Runs a command.
 ///
 /// # Errors
 /// [`Fault`](crate::fault::Fault).
-pub fn run(cli: &Cli) -> Result<Outcome> {
-    let catalogue = Catalogue::with(&cli.common.own_parts)?;
-    let format = cli.common.format;
+pub fn run(cli: &Cli, catalogue: &Catalogue) -> Result<Outcome> {
     let (report, exit) = match &cli.command {
-        Command::Parts(arguments) => (parts::run(arguments, &catalogue)?, Exit::Fine),
-        Command::Derive(arguments) => derive::run(arguments, &catalogue)?,
-        Command::Decode(arguments) => decode::run(arguments, &catalogue)?,
-        Command::Demo => return demo::run(&cli.common),
-        Command::Completions { shell } => return Ok(generate::completions(*shell)),
-        Command::Manual { command } => return generate::manual(command.as_deref()),
+        Command::Parts(arguments) => (parts::run(arguments, catalogue)?, Exit::Fine),
+        Command::Derive(arguments) => derive::run(arguments, catalogue)?,
+        Command::Decode(arguments) => decode::run(arguments, catalogue)?,
+        Command::Demo => return demo::run(&cli.common, catalogue).map(Outcome::text),
+        Command::Completions { shell } => return Ok(Outcome::text(generate::completions(*shell))),
+        Command::Manual { command } => return generate::manual(command.as_deref()).map(Outcome::text),
     };
-    Ok(Outcome { output: render::render(report.as_ref(), format)?, exit })
+    Ok(Outcome { shown: Shown::Report(report), exit })
 }
 
 /// How the process ends with these findings.

@@ -27,7 +27,7 @@ pub(super) fn render(page: &Page) -> String {
     out.push('\n');
     for block in &page.blocks {
         out.push('\n');
-        out.push_str(&render_block(block));
+        render_block(&mut out, block);
     }
     out
 }
@@ -53,32 +53,58 @@ fn lead(out: &mut String, word: &str, style: Style, text: &str) {
     }
 }
 
-fn render_block(block: &Block) -> String {
+fn render_block(out: &mut String, block: &Block) {
     let columns = Columns::of(&block.lines);
-    let mut out = String::new();
     for (index, line) in block.lines.iter().enumerate() {
-        let word = if index == 0 { block.word } else { "" };
-        let lines = match line {
-            Line::Row(cells) => columns.row(cells),
-            Line::Prose(text) => wrapped(text, WIDTH - MARGIN),
-            Line::Finding(finding) => finding_lines(finding),
-        };
-        for (index, line) in lines.iter().enumerate() {
-            let word = if index == 0 { word } else { "" };
-            let _ = writeln!(out, "{}", format!("{word:MARGIN$}{line}").trim_end());
+        let start = out.len();
+        out.push_str(if index == 0 { block.word } else { "" });
+        blanks(out, MARGIN - (out.len() - start));
+        match line {
+            Line::Row(cells) => columns.row(out, cells),
+            Line::Prose(text) => push_wrapped(out, text, MARGIN),
+            Line::Finding(finding) => push_finding(out, finding),
         }
+        out.truncate(out.trim_end_matches(' ').len());
+        out.push('\n');
     }
-    out
 }
 
-fn finding_lines(finding: &Finding) -> Vec<String> {
-    let style = tone_style(Tone::Severity(finding.severity));
+/// A finding: its name, and under it what is told and what to do.
+fn push_finding(out: &mut String, finding: &Finding) {
     let Finding { name, severity, message, remedy } = finding;
-    let mut lines = vec![format!("{style}{name}{style:#} ({})", severity.word())];
-    let told = wrapped(message, WIDTH - MARGIN - GAP).into_iter();
-    let remedy = wrapped(&format!("→ {remedy}"), WIDTH - MARGIN - GAP).into_iter();
-    lines.extend(told.chain(remedy).map(|line| format!("{}{line}", " ".repeat(GAP))));
-    lines
+    push_styled(out, name, Tone::Severity(*severity));
+    let _ = write!(out, " ({})", severity.word());
+    for text in [message, &format!("→ {remedy}")] {
+        out.push('\n');
+        blanks(out, MARGIN + GAP);
+        push_wrapped(out, text, MARGIN + GAP);
+    }
+}
+
+/// Text wrapped at the right edge; all lines but the first are indented.
+fn push_wrapped(out: &mut String, text: &str, indent: usize) {
+    if width(text) <= WIDTH - indent {
+        return out.push_str(text);
+    }
+    for (index, line) in wrapped(text, WIDTH.saturating_sub(indent).max(MARGIN)).iter().enumerate() {
+        if index > 0 {
+            out.push('\n');
+            blanks(out, indent);
+        }
+        out.push_str(line);
+    }
+}
+
+fn push_styled(out: &mut String, text: &str, tone: Tone) {
+    if tone == Tone::Plain {
+        return out.push_str(text);
+    }
+    let style = tone_style(tone);
+    let _ = write!(out, "{style}{text}{style:#}");
+}
+
+fn blanks(out: &mut String, count: usize) {
+    out.extend(std::iter::repeat_n(' ', count));
 }
 
 fn wrapped(text: &str, columns: usize) -> Vec<String> {
@@ -113,50 +139,39 @@ impl Columns {
         }
         for cells in rows() {
             for (column, cell) in columns.iter_mut().zip(cells) {
-                column.whole = column.whole.max(width(&column.placed(cell)));
+                column.whole = column.whole.max(column.before(cell) + width(&cell.text));
             }
         }
         Self(columns)
     }
 
     /// The cells under those of other rows. The last one is wrapped where it is too long.
-    fn row(&self, cells: &[Cell]) -> Vec<String> {
+    fn row(&self, out: &mut String, cells: &[Cell]) {
         // Empty cells at the end would keep the last one that speaks from being wrapped.
         let spoken = cells.iter().rposition(|cell| !cell.text.is_empty()).map_or(0, |last| last + 1);
-        let Some((last, before)) = cells.get(..spoken).and_then(<[Cell]>::split_last) else {
-            return vec![String::new()];
-        };
-        let mut start = String::new();
-        let mut indent = 0;
-        for (column, cell) in self.0.iter().zip(before) {
-            let placed = column.placed(cell);
-            let padding = " ".repeat(column.whole.saturating_sub(width(&placed)) + GAP);
-            let _ = write!(start, "{}{padding}", styled(cell, &placed));
+        let mut indent = MARGIN;
+        for (index, (column, cell)) in self.0.iter().zip(cells).enumerate().take(spoken) {
+            let before = column.before(cell);
+            blanks(out, before);
+            let is_last = index + 1 == spoken;
+            if is_last && cell.tone == Tone::Plain {
+                return push_wrapped(out, &cell.text, indent + before);
+            }
+            push_styled(out, &cell.text, cell.tone);
+            blanks(out, column.whole.saturating_sub(before + width(&cell.text)) + GAP);
             indent += column.whole + GAP;
         }
-        let placed = self.0.get(before.len()).copied().unwrap_or_default().placed(last);
-        let room = WIDTH.saturating_sub(MARGIN + indent).max(MARGIN);
-        if width(&placed) <= room {
-            return vec![format!("{start}{}", styled(last, &placed))];
-        }
-        let mut lines = wrapped(&placed, room);
-        for (index, line) in lines.iter_mut().enumerate() {
-            *line =
-                if index == 0 { format!("{start}{line}") } else { format!("{}{line}", " ".repeat(indent)) };
-        }
-        lines
     }
 }
 
 impl Column {
-    /// The cell's text with the blanks that stand before it.
-    fn placed(&self, cell: &Cell) -> String {
-        let before = match cell.align {
+    /// The blanks that stand before a cell's text.
+    fn before(self, cell: &Cell) -> usize {
+        match cell.align {
             Align::Left => 0,
             Align::Right => self.whole.saturating_sub(width(&cell.text)),
-            Align::Point => self.before_point - before_point(&cell.text),
-        };
-        format!("{}{}", " ".repeat(before), cell.text)
+            Align::Point => self.before_point.saturating_sub(before_point(&cell.text)),
+        }
     }
 }
 
@@ -164,11 +179,6 @@ impl Column {
 fn before_point(text: &str) -> usize {
     let number = text.split(' ').next().unwrap_or_default();
     number.find('.').map_or_else(|| width(number), |point| width(number.get(..point).unwrap_or_default()))
-}
-
-fn styled(cell: &Cell, placed: &str) -> String {
-    let style = tone_style(cell.tone);
-    format!("{style}{placed}{style:#}")
 }
 
 fn tone_style(tone: Tone) -> Style {
