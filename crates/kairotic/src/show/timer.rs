@@ -1,6 +1,8 @@
 //! What `parts PART/TIMER` shows: the laws of a timer and where they stand.
 
-use kairotic_core::part::{CompareLaw, DividerStage, Fact, Mode, Steps, Timer, TopSource};
+use std::collections::BTreeMap;
+
+use kairotic_core::part::{CompareLaw, DividerStage, Fact, Mode, Register, Steps, Timer, TopSource};
 use serde::Serialize;
 
 use super::parts::{FactView, ListedTimer, documents};
@@ -82,11 +84,11 @@ impl Report for TimerPage {
                 .insert(0, Line::Row(vec![Cell::left("no field"), Cell::left("always"), Cell::left(fixed)]));
         }
         page.push("divide", &["field", "takes effect", "divides"], dividers);
-        page.push(
-            "modes",
-            MODES,
-            self.modes().into_iter().map(|(timer, mode)| mode_row(timer, mode)).collect(),
-        );
+        let modes = self.modes();
+        let rows = modes.iter().map(|(timer, mode)| mode_row(timer, mode));
+        page.push("modes", &["mode", "what it is"], rows.collect());
+        let laws = modes.iter().map(|(_, mode)| law_row(mode));
+        page.push("laws", &["mode", "a period", "active", "0 %", "100 %"], laws.collect());
         let channels = timer.block.channels.iter().map(|channel| {
             let roles: Vec<String> = channel.roles.values().cloned().collect();
             Line::Row(vec![
@@ -96,6 +98,7 @@ impl Report for TimerPage {
             ])
         });
         page.push("channel", &["channel", "compare", "other fields"], channels.collect());
+        page.push("fields", &["register", "width", "fields with their bits"], registers(timer));
         let facts = self.facts().into_iter().map(|fact| {
             Line::Row(vec![
                 Cell::left(fact.trust.word()),
@@ -170,16 +173,14 @@ impl Report for TimerPage {
                 .map(|base| base.name.as_str())
                 .collect(),
             modes: modes.collect(),
+            registers: &timer.block.registers,
             facts: self.facts().into_iter().map(FactView::of).collect(),
         })?)
     }
 }
 
-const MODES: &[&str] = &["mode", "ticks a period", "ticks active", "0 % at", "100 % at", "what it is"];
-
-/// A mode in one line: its laws in the words of the registers.
+/// A mode in words.
 fn mode_row(timer: &Timer, mode: &Mode) -> Line {
-    let Laws { period, active, zero, full } = Laws::of(mode);
     let mut notes = vec![mode.title.clone()];
     if mode.usual {
         notes.push("usual".to_owned());
@@ -188,18 +189,26 @@ fn mode_row(timer: &Timer, mode: &Mode) -> Line {
     if timer.base.is_some() && matches!(mode.top, TopSource::Fixed(_)) {
         notes.extend(timer.base.as_ref().map(|base| base.name.clone()));
     }
-    Line::Row(vec![
-        Cell::left(mode.name.clone()),
-        Cell::left(period),
-        Cell::left(active),
-        Cell::left(format!("0 % {}", at(&zero))),
-        Cell::left(format!("100 % {}", at(&full))),
-        Cell::left(notes.join(", ")),
-    ])
+    Line::Row(vec![Cell::left(mode.name.clone()), Cell::left(notes.join(", "))])
 }
 
-fn at(point: &str) -> String {
-    if point == "never" { point.to_owned() } else { format!("at {point}") }
+/// A mode's laws in the words of the registers.
+fn law_row(mode: &Mode) -> Line {
+    let laws = Laws::of(mode);
+    let fixed = matches!(mode.top, TopSource::Fixed(_));
+    let at = |point: &str, at_largest_top: bool| match (point, at_largest_top) {
+        ("never", _) => "never".to_owned(),
+        (_, false) if fixed => "never".to_owned(),
+        (point, false) => format!("at {point}, but not at the largest top"),
+        (point, true) => format!("at {point}"),
+    };
+    Line::Row(vec![
+        Cell::left(mode.name.clone()),
+        Cell::left(format!("{} ticks", laws.period)),
+        Cell::left(format!("active {}", laws.active)),
+        Cell::left(format!("0 % {}", at(&laws.zero, laws.zero_at_largest_top))),
+        Cell::left(format!("100 % {}", at(&laws.full, laws.full_at_largest_top))),
+    ])
 }
 
 /// The laws of a mode as formulas.
@@ -213,6 +222,8 @@ struct Laws {
     zero: String,
     #[serde(rename = "compare_for_full")]
     full: String,
+    zero_at_largest_top: bool,
+    full_at_largest_top: bool,
 }
 
 impl Laws {
@@ -223,15 +234,21 @@ impl Laws {
         };
         let period = fixed.unwrap_or_else(|| mode.period.to_string());
         match &mode.compare {
-            CompareLaw::Toggle => {
-                let never = || "never".to_owned();
-                Self { period, active: "half of them".to_owned(), zero: never(), full: never() }
-            }
+            CompareLaw::Toggle => Self {
+                period,
+                active: "half of them".to_owned(),
+                zero: "never".to_owned(),
+                full: "never".to_owned(),
+                zero_at_largest_top: false,
+                full_at_largest_top: false,
+            },
             CompareLaw::Linear(law) => Self {
                 period,
                 active: law.to_string(),
                 zero: law.zero.to_string(),
                 full: law.full.to_string(),
+                zero_at_largest_top: law.zero_at_largest_top,
+                full_at_largest_top: law.full_at_largest_top,
             },
         }
     }
@@ -242,6 +259,19 @@ fn costs(mode: &Mode) -> Option<&str> {
         TopSource::Compare { channel, .. } => Some(channel),
         _ => None,
     }
+}
+
+/// The registers with their fields, as `decode` takes them.
+fn registers(timer: &Timer) -> Vec<Line> {
+    let row = |(name, register): (&String, &Register)| {
+        let fields = register.fields.iter().map(|(field, bits)| format!("{field} {}", String::from(*bits)));
+        Line::Row(vec![
+            Cell::left(name.clone()),
+            Cell::right(format!("{} bit", register.bits)),
+            Cell::left(fields.collect::<Vec<_>>().join(", ")),
+        ])
+    };
+    timer.block.registers.iter().map(row).collect()
 }
 
 fn divider(stage: &DividerStage) -> Line {
@@ -280,6 +310,7 @@ struct View<'r> {
     dividers: Vec<DividerView<'r>>,
     bases: Vec<&'r str>,
     modes: Vec<ModeView<'r>>,
+    registers: &'r BTreeMap<String, Register>,
     facts: Vec<FactView<'r>>,
 }
 
