@@ -11,6 +11,8 @@ use super::page::{Align, Block, Cell, Line, Page, Tone};
 const WIDTH: usize = 100;
 /// Where the lines of a block begin: the longest leading word and a space.
 const MARGIN: usize = 9;
+/// What a wrapped text gets at least.
+const LEAST_ROOM: usize = 16;
 /// Between two columns, and between the parts of the heading.
 const GAP: usize = 3;
 
@@ -47,7 +49,7 @@ pub fn complaint(message: &str, hint: Option<&str>) -> String {
 fn lead(out: &mut String, word: &str, style: Style, text: &str) {
     let mut word = word;
     for line in text.lines().flat_map(|line| wrapped(line, WIDTH - MARGIN)) {
-        let padding = " ".repeat(MARGIN - word.len());
+        let padding = " ".repeat(MARGIN.saturating_sub(word.len()));
         out.push_str(&format!("{style}{word}{style:#}{padding}{line}\n"));
         word = "";
     }
@@ -58,7 +60,7 @@ fn render_block(out: &mut String, block: &Block) {
     for (index, line) in block.lines.iter().enumerate() {
         let start = out.len();
         out.push_str(if index == 0 { block.word } else { "" });
-        blanks(out, MARGIN - (out.len() - start));
+        blanks(out, MARGIN.saturating_sub(out.len() - start));
         match line {
             Line::Row(cells) => columns.row(out, cells),
             Line::Prose(text) => push_wrapped(out, text, MARGIN),
@@ -83,10 +85,12 @@ fn push_finding(out: &mut String, finding: &Finding) {
 
 /// Text wrapped at the right edge; all lines but the first are indented.
 fn push_wrapped(out: &mut String, text: &str, indent: usize) {
-    if width(text) <= WIDTH - indent {
+    // Where columns before it leave no room, the text runs past the edge rather than one word a line.
+    let room = WIDTH.saturating_sub(indent).max(LEAST_ROOM);
+    if width(text) <= room {
         return out.push_str(text);
     }
-    for (index, line) in wrapped(text, WIDTH.saturating_sub(indent).max(MARGIN)).iter().enumerate() {
+    for (index, line) in wrapped(text, room).iter().enumerate() {
         if index > 0 {
             out.push('\n');
             blanks(out, indent);

@@ -87,8 +87,13 @@ impl Report for TimerPage {
         let modes = self.modes();
         let rows = modes.iter().map(|(timer, mode)| mode_row(timer, mode));
         page.push("modes", &["mode", "what it is"], rows.collect());
-        let laws = modes.iter().map(|(_, mode)| law_row(mode));
-        page.push("laws", &["mode", "a period", "active", "0 %", "100 %"], laws.collect());
+        let mut laws: Vec<Line> = modes.iter().map(|(_, mode)| law_row(mode)).collect();
+        laws.push(Line::Prose("N ticks a period, H of them active".to_owned()));
+        let starred = |cell: &Cell| cell.text.ends_with('*');
+        if laws.iter().any(|line| matches!(line, Line::Row(cells) if cells.iter().any(starred))) {
+            laws.push(Line::Prose(STAR.to_owned()));
+        }
+        page.push("laws", &["mode", "a period", "active", "0 %", "100 %"], laws);
         let channels = timer.block.channels.iter().map(|channel| {
             let roles: Vec<String> = channel.roles.values().cloned().collect();
             Line::Row(vec![
@@ -196,20 +201,23 @@ fn mode_row(timer: &Timer, mode: &Mode) -> Line {
 fn law_row(mode: &Mode) -> Line {
     let laws = Laws::of(mode);
     let fixed = matches!(mode.top, TopSource::Fixed(_));
-    let at = |point: &str, at_largest_top: bool| match (point, at_largest_top) {
-        ("never", _) => "never".to_owned(),
-        (_, false) if fixed => "never".to_owned(),
-        (point, false) => format!("at {point}, but not at the largest top"),
-        (point, true) => format!("at {point}"),
+    let at = |point: &str, reached: bool| match point {
+        "never" => point.to_owned(),
+        _ if fixed && !reached => "never".to_owned(),
+        _ if !reached => format!("at {point} *"),
+        _ => format!("at {point}"),
     };
     Line::Row(vec![
         Cell::left(mode.name.clone()),
-        Cell::left(format!("{} ticks", laws.period)),
-        Cell::left(format!("active {}", laws.active)),
+        Cell::left(format!("N = {}", laws.period)),
+        Cell::left(format!("H = {}", laws.active)),
         Cell::left(format!("0 % {}", at(&laws.zero, laws.zero_at_largest_top))),
         Cell::left(format!("100 % {}", at(&laws.full, laws.full_at_largest_top))),
     ])
 }
+
+/// What the star of a law means.
+const STAR: &str = "* not at the largest top: the compare register does not hold it";
 
 /// The laws of a mode as formulas.
 #[derive(Serialize)]
@@ -236,7 +244,7 @@ impl Laws {
         match &mode.compare {
             CompareLaw::Toggle => Self {
                 period,
-                active: "half of them".to_owned(),
+                active: "N / 2".to_owned(),
                 zero: "never".to_owned(),
                 full: "never".to_owned(),
                 zero_at_largest_top: false,

@@ -96,6 +96,21 @@ fn csv_has_a_row_for_each_setting_and_channel() {
 }
 
 #[test]
+fn every_page_of_the_catalogue_fits_the_terminal() {
+    let list = json("parts");
+    for part in list["parts"].as_array().unwrap() {
+        let timers =
+            part["timers"].as_array().unwrap().iter().map(|timer| format!("/{}", timer.as_str().unwrap()));
+        for timer in timers.chain([String::new()]) {
+            let run = run(&format!("parts {}{timer}", part["part"].as_str().unwrap()));
+            assert!(run.code == 0 && run.stderr.is_empty(), "{run:?}");
+            let wide = run.stdout.lines().find(|line| line.chars().count() > 100);
+            assert_eq!(wide, None, "{timer}");
+        }
+    }
+}
+
+#[test]
 fn every_command_speaks_every_format() {
     let lines = [
         "parts",
