@@ -1,5 +1,6 @@
 //! The grammar of quantities, line by line, and the way there and back.
 
+use num_rational::BigRational;
 use proptest::prelude::*;
 
 use super::parse::{self, Problem};
@@ -144,6 +145,29 @@ fn quantities_are_shown_in_the_unit_that_fits() {
     assert_eq!("35.1%".parse::<Duty>().unwrap().exact(), "35.1 %");
 }
 
+/// The same number without limits.
+fn big(value: Rational) -> BigRational {
+    BigRational::new(value.numerator().into(), value.denominator().into())
+}
+
+/// Whether a number without limits is what a checked operation answered: the same number, or none where it does not fit.
+/// The operation may also answer none where only a step on the way does not fit, but then the parts are large.
+fn agrees(limited: Option<Rational>, unlimited: &BigRational, operands: [Rational; 2]) -> bool {
+    match limited {
+        Some(limited) => big(limited) == *unlimited,
+        None => operands.iter().any(|operand| {
+            operand.numerator().unsigned_abs().max(operand.denominator().unsigned_abs()) > 1 << 62
+        }),
+    }
+}
+
+/// Any fraction that can be held.
+fn any_fraction() -> impl Strategy<Value = Rational> {
+    let part = || prop_oneof![-1000_i128..1000, any::<i64>().prop_map(i128::from), any::<i128>()];
+    (part(), part())
+        .prop_filter_map("not held", |(numerator, denominator)| Rational::new(numerator, denominator))
+}
+
 /// Fractions whose exact text is within the 127 bits that it can be read back with.
 fn fractions() -> impl Strategy<Value = Rational> {
     let decimal = (-1_000_000_000_000_i128..1_000_000_000_000, 0_u32..12)
@@ -154,6 +178,31 @@ fn fractions() -> impl Strategy<Value = Rational> {
 }
 
 proptest! {
+    #[test]
+    fn checked_operations_agree_with_unlimited_numbers(left in any_fraction(), right in any_fraction()) {
+        let (a, b) = (big(left), big(right));
+        prop_assert!(agrees(left.plus(right), &(&a + &b), [left, right]));
+        prop_assert!(agrees(left.minus(right), &(&a - &b), [left, right]));
+        prop_assert!(agrees(left.times(right), &(&a * &b), [left, right]));
+        if right.is_zero() {
+            prop_assert_eq!(left.over(right), None);
+        } else {
+            prop_assert!(agrees(left.over(right), &(&a / &b), [left, right]));
+        }
+        prop_assert_eq!(left.cmp(&right), a.cmp(&b));
+        prop_assert_eq!(big(Rational::new(left.floor(), 1).unwrap()), a.floor());
+        prop_assert_eq!(left.is_whole(), a.is_integer());
+    }
+
+    #[test]
+    fn rounded_text_is_near_the_number(value in fractions(), digits in 2_usize..9) {
+        let text = Frequency::new(value).rounded(digits);
+        let back = text.parse::<Frequency>().unwrap().value();
+        let off = back.minus(value).unwrap().magnitude().approx();
+        // Half a unit in the last digit, with room for the float's own rounding.
+        prop_assert!(off <= value.magnitude().approx() * 0.500_001 * 10_f64.powi(1 - digits as i32), "{} for {:?}", text, value);
+    }
+
     #[test]
     fn exact_text_reads_back_as_the_same_quantity(value in fractions()) {
         prop_assert_eq!(Frequency::new(value).exact().parse(), Ok(Frequency::new(value)));

@@ -4,7 +4,7 @@ use std::path::Path;
 use std::sync::LazyLock;
 
 use kairotic_core::part::{CompareLaw, Part, Timer};
-use kairotic_core::setting::{Assignment, Level, Plan, PlannedChannel, Setting};
+use kairotic_core::setting::{Level, Plan, PlannedChannel, Setting};
 use kairotic_formats::{part_blob, part_file};
 use proptest::prelude::*;
 use proptest::sample::Index;
@@ -106,16 +106,6 @@ impl Dice {
         let plan = Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels };
         (part, timer, Setting::realise(timer, timer.clock.default, plan).unwrap())
     }
-}
-
-/// What `decode` is given for a setting: every field by the name that was printed.
-pub(crate) fn assignments(timer: &Timer, setting: &Setting) -> Vec<Assignment> {
-    setting
-        .writes(timer)
-        .unwrap()
-        .iter()
-        .map(|write| Assignment { name: write.name(), value: write.written })
-        .collect()
 }
 
 #[test]

@@ -1,31 +1,13 @@
 //! decode(derive(x)) is x, for every timer of every family.
 
 use kairotic_core::part::{Part, Timer};
-use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
-use kairotic_core::setting::{
-    Active, Aim, Ask, DecodeRequest, DeriveRequest, Level, Reading, Setting, Target, decode, derive,
-};
+use kairotic_core::quantity::{Duty, Frequency, Rational};
+use kairotic_core::setting::{Active, Aim, Ask, Level, derive};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
-use crate::catalogue::{TIMERS, assignments, dice};
-
-fn read_back(part: &Part, timer: &Timer, setting: &Setting) -> kairotic_core::Result<Reading> {
-    let request = DecodeRequest {
-        timer: timer.name.clone(),
-        base: None,
-        channel: None,
-        clock: Some(kairotic_core::quantity::Tolerance {
-            nominal: setting.clock,
-            deviation: Deviation::ZERO,
-        }),
-        assignments: assignments(timer, setting),
-        expect: None,
-        within: Deviation::ZERO,
-        allow_overclock: false,
-    };
-    decode(part, &request)
-}
+use crate::catalogue::{TIMERS, dice};
+use crate::request::{read_back, request};
 
 proptest! {
     #[test]
@@ -45,26 +27,11 @@ proptest! {
             .iter()
             .map(|duty| Ask { channel: None, active: Active::Duty(Duty::new(share(*duty))) })
             .collect();
-        let request = DeriveRequest {
-            timer: timer.name.clone(),
-            base: timer.base.as_ref().map(|base| base.name.clone()),
-            channel: None,
-            clock: Some(format!("{clock}Hz").parse().map(|nominal| kairotic_core::quantity::Tolerance {
-                nominal,
-                deviation: Deviation::ZERO,
-            }).unwrap()),
-            target: Target {
-                aim: Aim::Frequency(Frequency::new(hertz)),
-                asks,
-                span: None,
-                within: "100ppm".parse().unwrap(),
-                level: if low { Level::Low } else { Level::High },
-            },
-            mode: None,
-            prefer: None,
-            all: false,
-            allow_overclock: false,
-        };
+        let mut request = request(&timer.name, &format!("{clock}Hz"), "1Hz", &[]);
+        request.base = timer.base.as_ref().map(|base| base.name.clone());
+        request.target.aim = Aim::Frequency(Frequency::new(hertz));
+        request.target.asks = asks;
+        request.target.level = if low { Level::Low } else { Level::High };
         // Out of reach, or too few channels: nothing to give back.
         if let Ok(derivation) = derive(part, &request) {
             for choice in std::iter::once(&derivation.best).chain(&derivation.others) {
@@ -85,29 +52,12 @@ proptest! {
 #[test]
 fn every_timer_of_the_catalogue_is_reached() {
     // The property above is worth little if most of its cases were out of reach.
-    let makes_a_kilohertz = |(part, timer): &&(&Part, Timer)| {
-        let request = DeriveRequest {
-            timer: timer.name.clone(),
-            base: timer.base.as_ref().map(|base| base.name.clone()),
-            channel: None,
-            clock: Some(kairotic_core::quantity::Tolerance {
-                nominal: "16MHz".parse().unwrap(),
-                deviation: Deviation::ZERO,
-            }),
-            target: Target {
-                aim: Aim::Frequency("5kHz".parse().unwrap()),
-                asks: Vec::new(),
-                span: None,
-                within: "10%".parse().unwrap(),
-                level: Level::High,
-            },
-            mode: None,
-            prefer: None,
-            all: false,
-            allow_overclock: false,
-        };
+    let makes_five_kilohertz = |(part, timer): &&(&Part, Timer)| {
+        let mut request = request(&timer.name, "16MHz", "5kHz", &[]);
+        request.base = timer.base.as_ref().map(|base| base.name.clone());
+        request.target.within = "10%".parse().unwrap();
         derive(part, &request).is_ok()
     };
-    let reached = TIMERS.iter().filter(makes_a_kilohertz).count();
+    let reached = TIMERS.iter().filter(makes_five_kilohertz).count();
     assert!(reached >= TIMERS.len() - 1, "{reached} of {}", TIMERS.len());
 }

@@ -5,8 +5,12 @@
 
 mod brute_force;
 mod catalogue;
+mod examples;
 mod extremes;
 mod identity;
 mod oracle;
 mod part_files;
+mod request;
+mod suspicions;
+mod time_bases;
 mod vectors;

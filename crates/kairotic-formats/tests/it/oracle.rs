@@ -1,13 +1,14 @@
 //! What the formulas say against what the counter does, clock by clock.
 
 use kairotic_core::part::{CompareLaw, Mode, Timer};
-use kairotic_core::quantity::{Deviation, Rational, Tolerance};
-use kairotic_core::setting::{DecodeRequest, Level, Output, Setting, decode};
+use kairotic_core::quantity::Rational;
+use kairotic_core::setting::{Level, Output, Setting};
 use kairotic_core::waveform::{Cycle, Machine, Values};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
-use crate::catalogue::{assignments, dice};
+use crate::catalogue::dice;
+use crate::request::read_back;
 
 /// Counter ticks that a case may take to play.
 const AFFORDABLE: u64 = 400_000;
@@ -96,17 +97,7 @@ proptest! {
         let pattern = setting.jitter.map_or(1, |jitter| jitter.repeats);
         prop_assume!(setting.ticks * (pattern + 2) <= AFFORDABLE);
         // From the registers, so that decode is held to it as well.
-        let request = DecodeRequest {
-            timer: timer.name.clone(),
-            base: None,
-            channel: None,
-            clock: Some(Tolerance { nominal: setting.clock, deviation: Deviation::ZERO }),
-            assignments: assignments(timer, &setting),
-            expect: None,
-            within: Deviation::ZERO,
-            allow_overclock: false,
-        };
-        let reading = decode(part, &request).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let reading = read_back(part, timer, &setting).map_err(|error| TestCaseError::fail(error.to_string()))?;
         holds(timer, &reading.setting)?;
     }
 }

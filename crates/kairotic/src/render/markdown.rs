@@ -69,3 +69,29 @@ fn escaped(text: &str) -> String {
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_means_something_to_markdown_is_escaped() {
+        assert_eq!(escaped("2*top | A_INV `x` <y> \\"), "2\\*top \\| A\\_INV \\`x\\` \\<y> \\\\");
+    }
+
+    #[test]
+    fn short_rows_are_filled_up_and_numbers_stand_at_the_right() {
+        let mut page = Page::headed(["here".to_owned()]);
+        let row = |cells: Vec<Cell>| Line::Row(cells);
+        page.push(
+            "write",
+            &["field", "value"],
+            vec![row(vec![Cell::left("PSC"), Cell::value(39)]), row(vec![Cell::left("ARR")])],
+        );
+        let shown = render(&page);
+        assert_eq!(
+            shown,
+            "## here\n\n### write\n\n| field | value |\n| --- | ---: |\n| PSC | 39 |\n| ARR |  |\n"
+        );
+    }
+}

@@ -199,3 +199,106 @@ fn tone_style(tone: Tone) -> Style {
 fn width(text: &str) -> usize {
     text.chars().count()
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn page(word: &'static str, lines: Vec<Line>) -> String {
+        let mut page = Page::headed(["here".to_owned(), "that".to_owned()]);
+        page.push(word, &[], lines);
+        render(&page)
+    }
+
+    fn row(cells: impl IntoIterator<Item = Cell>) -> Line {
+        Line::Row(cells.into_iter().collect())
+    }
+
+    #[test]
+    fn points_stand_under_points_and_units_follow() {
+        let rows =
+            ["1.5 ms", "20 ms", "400 ns", "3000 steps"].map(|text| row([Cell::left("a"), Cell::point(text)]));
+        let shown = page("gives", rows.into());
+        let places: Vec<usize> = shown
+            .lines()
+            .skip(2)
+            .map(|line| {
+                line.find('.')
+                    .unwrap_or_else(|| line.find(|c: char| c.is_ascii_digit()).unwrap_or(0) + digits(line))
+            })
+            .collect();
+        assert!(places.windows(2).all(|pair| pair[0] == pair[1]), "{shown}");
+    }
+
+    fn digits(line: &str) -> usize {
+        line.chars().filter(char::is_ascii_digit).count()
+    }
+
+    #[test]
+    fn numbers_end_under_one_another() {
+        let shown = page("write", [7, 49_999].map(|value| row([Cell::left("x"), Cell::value(value)])).into());
+        let plain = anstream::adapter::strip_str(&shown).to_string();
+        let ends: Vec<usize> = plain.lines().skip(2).map(str::len).collect();
+        assert_eq!(ends, [MARGIN + 1 + GAP + 5; 2], "{plain}");
+    }
+
+    #[test]
+    fn the_last_cell_that_speaks_is_wrapped_under_itself() {
+        let long = "word ".repeat(30);
+        let shown = page("or", vec![row([Cell::left("first"), Cell::left(long), Cell::left("")])]);
+        let lines: Vec<&str> = shown.lines().skip(2).collect();
+        assert!(lines.len() > 1 && lines.iter().all(|line| width(line) <= WIDTH), "{shown}");
+        assert!(
+            lines[1].starts_with(&" ".repeat(MARGIN + 5 + GAP)) && lines[1].trim_start().starts_with("word"),
+            "{shown}"
+        );
+    }
+
+    #[test]
+    fn a_finding_tells_its_name_its_message_and_its_remedy() {
+        let finding = Finding {
+            name: "top-off-by-one",
+            severity: Severity::Error,
+            message: "it is one too large".to_owned(),
+            remedy: "write one less".to_owned(),
+        };
+        let shown = anstream::adapter::strip_str(&page("watch", vec![Line::Finding(finding)])).to_string();
+        let lines: Vec<&str> = shown.lines().skip(2).map(str::trim).collect();
+        assert_eq!(lines, ["watch    top-off-by-one (error)", "it is one too large", "→ write one less"]);
+    }
+
+    #[test]
+    fn a_complaint_keeps_the_lines_of_its_hint() {
+        let shown =
+            anstream::adapter::strip_str(&complaint("it is wrong", Some("one way\nor another"))).to_string();
+        assert_eq!(shown, "error    it is wrong\ntry      one way\n         or another\n");
+    }
+
+    proptest! {
+        #[test]
+        fn no_page_makes_it_panic_and_words_are_never_lost(
+            rows in prop::collection::vec(prop::collection::vec(("[ -~µ±]{0,60}", 0_u8..3), 0..7), 0..5),
+            prose in "[ -~]{0,300}",
+        ) {
+            let cells = |row: &Vec<(String, u8)>| {
+                Line::Row(row.iter().map(|(text, align)| match align {
+                    0 => Cell::left(text.clone()),
+                    1 => Cell::right(text.clone()),
+                    _ => Cell::point(text.clone()),
+                }).collect())
+            };
+            let mut lines: Vec<Line> = rows.iter().map(cells).collect();
+            lines.push(Line::Prose(prose.clone()));
+            let shown = page("gives", lines);
+            let words = |text: &str| text.split_whitespace().map(str::to_owned).collect::<Vec<_>>();
+            let told = words(&shown);
+            for text in rows.iter().flatten().map(|(text, _)| text).chain([&prose]) {
+                for word in words(text) {
+                    prop_assert!(told.iter().any(|shown| shown.contains(&word)), "{} is lost", word);
+                }
+            }
+        }
+    }
+}
