@@ -185,6 +185,17 @@ impl Timer {
             })
     }
 
+    /// Every name that [`Timer::field`] takes: registers and their fields.
+    pub fn register_names(&self) -> Vec<String> {
+        let registers = self.block.registers.iter();
+        registers
+            .flat_map(|(name, register)| {
+                let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
+                std::iter::once(name.clone()).chain(fields)
+            })
+            .collect()
+    }
+
     /// The places that hold one number together.
     ///
     /// # Errors

@@ -98,7 +98,7 @@ fn resolve(timer: &Timer, assignment: &Assignment) -> Result<Vec<(Field, u64)>> 
     let prefix = timer.prefix.to_lowercase();
     let wanted = name.to_lowercase();
     let short = wanted.strip_prefix(&prefix).filter(|_| !prefix.is_empty());
-    let every: Vec<String> = names(timer);
+    let every = timer.register_names();
     let found = every.iter().find(|known| {
         let known = known.to_lowercase();
         known == wanted || Some(known.as_str()) == short
@@ -145,17 +145,4 @@ fn resolve(timer: &Timer, assignment: &Assignment) -> Result<Vec<(Field, u64)>> 
             })
             .collect::<Result<Vec<_>>>()?,
     })
-}
-
-/// Every name that can be assigned to: registers and their fields.
-fn names(timer: &Timer) -> Vec<String> {
-    timer
-        .block
-        .registers
-        .iter()
-        .flat_map(|(name, register)| {
-            let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
-            std::iter::once(name.clone()).chain(fields)
-        })
-        .collect()
 }

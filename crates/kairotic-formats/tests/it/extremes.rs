@@ -101,15 +101,7 @@ proptest! {
         values in prop::collection::vec((any::<Index>(), prop_oneof![0_u64..20, any::<u64>()]), 1..12),
     ) {
         let (part, timer) = timer.get(&TIMERS);
-        let names: Vec<String> = timer
-            .block
-            .registers
-            .iter()
-            .flat_map(|(name, register)| {
-                let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
-                std::iter::once(name.clone()).chain(fields)
-            })
-            .collect();
+        let names = timer.register_names();
         let fitted = |(index, value): (Index, u64)| {
             let name = index.get(&names).clone();
             let largest = timer.field(&name).unwrap().largest();
