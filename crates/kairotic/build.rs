@@ -8,37 +8,58 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 use std::{env, fs};
 
+use kairotic_formats::part_file::{self, Source};
+
 fn main() -> Result<(), Box<dyn Error>> {
     let parts = Path::new(&env::var("CARGO_MANIFEST_DIR")?).join("../../parts");
     println!("cargo::rerun-if-changed={}", parts.display());
     let out = PathBuf::from(env::var("OUT_DIR")?);
-    let mut files: Vec<PathBuf> =
-        fs::read_dir(&parts)?.map(|entry| entry.map(|entry| entry.path())).collect::<Result<_, _>>()?;
-    files.retain(|file| file.extension().is_some_and(|extension| extension == "toml"));
-    files.sort();
 
-    let mut list = String::from("&[\n");
-    for file in files {
-        let name = file.file_name().unwrap_or_default().to_string_lossy().into_owned();
-        let part = kairotic_formats::part_file::read(&name, &fs::read(&file)?)
-            .map_err(|error| format!("\n{error}\n"))?;
-        if name != format!("{}.toml", part.name) {
-            return Err(format!("{name} describes {}: file and part must have one name", part.name).into());
+    let block_files = toml_files(&parts.join("blocks"))?;
+    let block_file =
+        |name: &str| block_files.iter().find(|(stem, _)| stem == name).map(|(_, source)| source.clone());
+    let mut list = String::from("const BUILT_IN: &[Family] = &[\n");
+    for (name, source) in toml_files(&parts)? {
+        let part = part_file::read(&source, block_file).map_err(|error| format!("\n{error}\n"))?;
+        if name != part.name {
+            return Err(
+                format!("{} describes {}: file and part must have one name", source.file, part.name).into()
+            );
         }
-        let blobs =
-            [("show", part.clone()), ("compute", part.clone().with_doubts_only())].map(|(use_, part)| {
-                let file = out.join(format!("{}.{use_}", part.name));
-                fs::write(&file, kairotic_formats::part_blob::write(&part)?)?;
-                Ok::<_, Box<dyn Error>>(file)
-            });
+        let blobs = [("show", part.clone()), ("compute", part.with_doubts_only())].map(|(use_, part)| {
+            let file = out.join(format!("{name}.{use_}"));
+            fs::write(&file, kairotic_formats::part_blob::write(&part)?)?;
+            Ok::<_, Box<dyn Error>>(file)
+        });
         let [show, compute] = blobs;
         writeln!(
             list,
-            "    Family {{ name: {:?}, show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
-            part.name, show?, compute?
+            "    Family {{ name: {name:?}, show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
+            show?, compute?
         )?;
     }
-    list.push(']');
+    list.push_str("];\nconst BLOCK_FILES: &[(&str, &[u8])] = &[\n");
+    for (name, source) in &block_files {
+        let path = parts.join("blocks").join(&source.file).canonicalize()?;
+        writeln!(list, "    ({name:?}, include_bytes!({path:?})),")?;
+    }
+    list.push_str("];\n");
     fs::write(out.join("families.rs"), list)?;
     Ok(())
+}
+
+/// The TOML files of a folder by the stems of their names, sorted.
+fn toml_files(folder: &Path) -> Result<Vec<(String, Source)>, Box<dyn Error>> {
+    let mut files = Vec::new();
+    for entry in fs::read_dir(folder)? {
+        let path = entry?.path();
+        if path.extension().is_some_and(|extension| extension == "toml") {
+            let text =
+                |part: Option<&std::ffi::OsStr>| part.unwrap_or_default().to_string_lossy().into_owned();
+            let source = Source { file: text(path.file_name()), bytes: fs::read(&path)? };
+            files.push((text(path.file_stem()), source));
+        }
+    }
+    files.sort_by(|(left, _), (right, _)| left.cmp(right));
+    Ok(files)
 }

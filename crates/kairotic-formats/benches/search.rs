@@ -8,7 +8,7 @@
 use divan::{Bencher, black_box};
 use kairotic_core::part::Part;
 use kairotic_core::setting::{Active, Aim, Ask, DeriveRequest, Level, Prefer, Target, derive};
-use kairotic_formats::part_file;
+use kairotic_formats::part_file::{self, Source};
 
 fn main() {
     divan::main();
@@ -22,9 +22,16 @@ const CASES: [(&str, &str, &str, &str, &str); 4] = [
     ("product", include_str!("../tests/it/shrunken.toml"), "tapped", "1kHz", "10Hz"),
 ];
 
+/// A block file of the repository.
+fn block_file(name: &str) -> Option<Source> {
+    let file = format!("{}/../../parts/blocks/{name}.toml", env!("CARGO_MANIFEST_DIR"));
+    Some(Source { bytes: std::fs::read(&file).ok()?, file })
+}
+
 fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
     let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
-    let part = part_file::read("bench.toml", file.as_bytes()).unwrap();
+    let source = Source { file: "bench.toml".to_owned(), bytes: file.as_bytes().to_vec() };
+    let part = part_file::read(&source, block_file).unwrap();
     let request = DeriveRequest {
         timer: (*timer).to_owned(),
         base: None,

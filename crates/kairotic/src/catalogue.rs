@@ -5,7 +5,8 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use kairotic_core::part::Part;
-use kairotic_formats::{part_blob, part_file};
+use kairotic_formats::part_blob;
+use kairotic_formats::part_file::{self, Source};
 
 use crate::fault::{Fault, Result};
 
@@ -18,8 +19,8 @@ struct Family {
     compute: &'static [u8],
 }
 
-/// The built-in families, sorted by name.
-const BUILT_IN: &[Family] = include!(concat!(env!("OUT_DIR"), "/families.rs"));
+// `BUILT_IN`, the built-in families, and `BLOCK_FILES`, name and text of each built-in block file; both sorted by name.
+include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
 /// The parts that there are. A user's part takes the place of a built-in one of the same name.
 #[derive(Debug)]
@@ -38,8 +39,7 @@ impl Catalogue {
         let mut own: Vec<(Part, PathBuf)> = Vec::new();
         for place in places {
             for file in files(place)? {
-                let bytes = fs::read(&file).map_err(|error| Fault::read(&file, error))?;
-                let part = part_file::read(&file.display().to_string(), &bytes)?;
+                let part = part_file::read(&source(&file)?, |name| block_file(&file, name))?;
                 if let Some((_, first)) = own.iter().find(|(known, _)| known.name == part.name) {
                     return Err(Fault::PartTwice { name: part.name, first: first.clone(), second: file });
                 }
@@ -100,6 +100,24 @@ impl Catalogue {
         let names = self.names();
         kairotic_core::Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str)).into()
     }
+}
+
+fn source(file: &Path) -> Result<Source> {
+    let bytes = fs::read(file).map_err(|error| Fault::read(file, error))?;
+    Ok(Source { file: file.display().to_string(), bytes })
+}
+
+/// The block file of that name: in the folder `blocks` beside a family file, else the built-in one.
+fn block_file(family: &Path, name: &str) -> Option<Source> {
+    let plain = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+    if !name.chars().all(plain) {
+        return None;
+    }
+    let own = family.parent().unwrap_or(Path::new("")).join("blocks").join(format!("{name}.toml"));
+    source(&own).ok().or_else(|| {
+        let (_, bytes) = BLOCK_FILES.iter().find(|(known, _)| *known == name)?;
+        Some(Source { file: format!("built-in block file {name}"), bytes: bytes.to_vec() })
+    })
 }
 
 /// The family files at a place: itself, or those in it, sorted.

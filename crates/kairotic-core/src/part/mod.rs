@@ -41,6 +41,9 @@ pub struct Part {
     pub name: String,
     /// The designation as the maker writes it, with the members it stands for.
     pub title: String,
+    /// The block files that its blocks may come from.
+    #[serde(default)]
+    pub blocks_from: Vec<String>,
     /// The documents that facts refer to, by short key.
     pub documents: BTreeMap<String, String>,
     /// The frequency sources of the part.
@@ -50,6 +53,19 @@ pub struct Part {
     /// The timers, in the order of the reference manual.
     pub timers: Vec<Instance>,
     /// What several timers have in common, by name.
+    #[serde(default)]
+    pub blocks: BTreeMap<String, Block>,
+}
+
+/// Blocks that several families share.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct BlockFile {
+    /// [`SCHEMA`].
+    pub schema: u32,
+    /// The documents that the blocks' facts refer to, by short key.
+    pub documents: BTreeMap<String, String>,
+    /// The blocks, by name.
     pub blocks: BTreeMap<String, Block>,
 }
 
@@ -125,6 +141,9 @@ pub struct Variation {
     /// The modes that exist here; empty for all of the block's.
     #[serde(default)]
     pub modes: Vec<String>,
+    /// Whether there is no choice of base counter here although the block has one; `vars` then say which it is.
+    #[serde(default)]
+    pub no_base: bool,
     /// Whether the outputs cannot be inverted here although the block's can; every code then means active high.
     #[serde(default)]
     pub fixed_polarity: bool,
@@ -146,6 +165,49 @@ impl Part {
             block.facts.iter().chain(dividers).chain(block.modes.iter().flat_map(|mode| &mode.facts))
         });
         sources.chain(clocks).chain(timers).chain(blocks)
+    }
+
+    /// Takes over the blocks of a block file.
+    ///
+    /// # Errors
+    /// A block or a document that the part has already under the same name, or another schema.
+    pub fn draw_on(&mut self, file: BlockFile) -> Result<(), check::Problem> {
+        let clash = |path: check::Path, message: String| Err(check::Problem { path, message });
+        let root = check::Path::default();
+        if file.schema != SCHEMA {
+            return clash(root.key("schema"), format!("expected {SCHEMA}, found {}", file.schema));
+        }
+        for (key, title) in file.documents {
+            match self.documents.get(&key) {
+                Some(known) if *known != title => {
+                    let message = format!("the family file has another document under `{key}`: {known}");
+                    return clash(root.key("documents").key(key), message);
+                }
+                _ => self.documents.insert(key, title),
+            };
+        }
+        for (name, block) in file.blocks {
+            if self.blocks.contains_key(&name) {
+                let message = format!("there is a block `{name}` in the family file or another block file");
+                return clash(root.key("blocks").key(name), message);
+            }
+            self.blocks.insert(name, block);
+        }
+        Ok(())
+    }
+
+    /// Drops those of the named blocks that no timer is an instance of.
+    pub fn drop_unused_blocks(&mut self, names: &[&str]) {
+        let used = |name: &String| self.timers.iter().any(|timer| timer.block == *name);
+        let unused: Vec<String> = self
+            .blocks
+            .keys()
+            .filter(|name| names.contains(&name.as_str()) && !used(name))
+            .cloned()
+            .collect();
+        for name in &unused {
+            self.blocks.remove(name);
+        }
     }
 
     /// The part with only those statements that a computation looks at: the ones in doubt.

@@ -275,7 +275,8 @@ impl Timer {
 
 impl Block {
     fn bases(&self, instance: &Instance) -> Vec<&BaseOption> {
-        let choices = self.base.iter().flat_map(|choice| &choice.choices);
+        let base = self.base.iter().filter(|_| !instance.with.no_base);
+        let choices = base.flat_map(|choice| &choice.choices);
         choices.filter(|option| instance.bases.is_empty() || instance.bases.contains(&option.name)).collect()
     }
 
@@ -291,6 +292,9 @@ impl Block {
         }
         if !with.modes.is_empty() {
             self.modes.retain(|mode| with.modes.contains(&mode.name));
+        }
+        if with.no_base {
+            self.base = None;
         }
         if let (true, Some(polarity)) = (with.fixed_polarity, &mut self.polarity) {
             polarity.high.append(&mut polarity.low);

@@ -7,12 +7,14 @@ use std::sync::LazyLock;
 use kairotic_core::part::{Channel, CompareLaw, LinearLaw, Mode, Part, Timer, TopSource};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
 use kairotic_core::setting::{Active, Aim, Ask, Choice, DeriveRequest, Level, Prefer, Span, Target, derive};
-use kairotic_formats::part_file;
+use kairotic_formats::part_file::{self, Source};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
-static SHRUNKEN: LazyLock<Part> =
-    LazyLock::new(|| part_file::read("shrunken.toml", include_bytes!("shrunken.toml")).unwrap());
+static SHRUNKEN: LazyLock<Part> = LazyLock::new(|| {
+    let bytes = include_bytes!("shrunken.toml").to_vec();
+    part_file::read(&Source { file: "shrunken.toml".to_owned(), bytes }, |_| None).unwrap()
+});
 
 fn ratio(numerator: i128, denominator: i128) -> Rational {
     Rational::new(numerator, denominator).unwrap()

@@ -1,23 +1,39 @@
 //! The families, and random settings of their timers.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 
 use kairotic_core::part::{CompareLaw, Part, Timer};
 use kairotic_core::setting::{Level, Plan, PlannedChannel, Setting};
-use kairotic_formats::{part_blob, part_file};
+use kairotic_formats::part_blob;
+use kairotic_formats::part_file::{self, Source};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
+/// A file as a source.
+pub(crate) fn source(file: &Path) -> Source {
+    Source { file: file.display().to_string(), bytes: std::fs::read(file).unwrap() }
+}
+
+/// The folder of the families.
+pub(crate) fn folder() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../parts")
+}
+
+/// A block file of the repository.
+pub(crate) fn block_file(name: &str) -> Option<Source> {
+    let file = folder().join(format!("blocks/{name}.toml"));
+    file.exists().then(|| source(&file))
+}
+
 /// Every family of the repository.
 pub(crate) static PARTS: LazyLock<Vec<Part>> = LazyLock::new(|| {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../parts");
-    let mut files: Vec<_> = folder.read_dir().unwrap().map(|entry| entry.unwrap().path()).collect();
+    let mut files: Vec<_> = folder().read_dir().unwrap().map(|entry| entry.unwrap().path()).collect();
+    files.retain(|file| file.is_file());
     files.sort();
-    let read = |file: &std::path::PathBuf| {
-        part_file::read(&file.display().to_string(), &std::fs::read(file).unwrap())
-    };
-    files.iter().map(|file| read(file).unwrap_or_else(|error| panic!("{error}"))).collect()
+    let read =
+        |file: &PathBuf| part_file::read(&source(file), block_file).unwrap_or_else(|error| panic!("{error}"));
+    files.iter().map(read).collect()
 });
 
 /// The family of that name.

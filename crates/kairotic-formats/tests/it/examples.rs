@@ -68,6 +68,9 @@ read! {
     avr_square_on_its_own_top: "atmega328p/timer0", "16MHz", "TCCR0A=0x42 TCCR0B=1 OCR0A=99" => "80000", ["1/2"];
     avr_taps_of_timer_two: "atmega328p/timer2", "16MHz", "TCCR2A=0x83 TCCR2B=3 OCR2A=0" => "15625/8", ["1/256"];
 
+    avr_third_channel: "atmega2560/timer4/c", "16MHz", "TCCR4A=0x0a TCCR4B=0x19 ICR4=799 OCR4C=199" => "20000", ["1/4"];
+    avr_three_channels: "atmega32u4/timer1", "16MHz", "TCCR1A=0xaa TCCR1B=0x11 ICR1=400 OCR1A=100 OCR1B=200 OCR1C=300" => "20000", ["1/4", "1/2", "3/4"];
+
     // Up: ARR + 1 ticks, CCR of them; centre: 2 ARR ticks, 2 CCR of them.
     stm_servo: "stm32f411/tim3", "100MHz", "PSC=39 ARR=49999 CCR1=3750" => "50", ["3/40"];
     stm_second_mode: "stm32f411/tim3", "100MHz", "PSC=0 ARR=3999 CCR1=1000 OC1M=7" => "25000", ["3/4"];
@@ -79,10 +82,16 @@ read! {
     stm_four_channels: "stm32f411/tim1", "100MHz", "PSC=0 ARR=99 CCR1=10 CCR2=20 CCR3=30 CCR4=40" => "1000000", ["1/10", "1/5", "3/10", "2/5"];
     stm_one_channel: "stm32f411/tim10", "100MHz", "PSC=0 ARR=99 CCR1=10" => "1000000", ["1/10"];
 
+    stm_microseconds: "stm32f103/tim2", "72MHz", "PSC=71 ARR=19999 CCR1=1500" => "50", ["3/40"];
+    stm_centre_at_180: "stm32f446/tim1", "180MHz", "PSC=0 ARR=4500 CCR1=1125 CMS=2" => "20000", ["1/4"];
+    stm_up_only: "stm32f446/tim12", "90MHz", "PSC=0 ARR=899 CCR1=90 CCR2=450" => "100000", ["1/10", "1/2"];
+
     // 4 (PR + 1) source clocks, times the prescaler; the compare counts single ones.
     pic_20khz: "pic18f45k22/ccp1", "48MHz", "T2CKPS=1 PR2=149 CCPR1L=37 DC1B=2" => "20000", ["1/4"];
     pic_ten_bits: "pic18f45k22/ccp1", "64MHz", "T2CKPS=0 PR2=255 CCPR1L=128 DC1B=0" => "62500", ["1/2"];
     pic_slowest: "pic18f45k22/ccp3", "48MHz", "C3TSEL=0 T2CKPS=3 PR2=255 CCPR3L=0 DC3B=1" => "46875/16", ["1/1024"];
+    pic_timer_two_only: "pic18f4550/ccp2", "48MHz", "T2CON=5 PR2=149 CCPR2L=37 CCP2CON=0x2c" => "20000", ["1/4"];
+    pic_slowest_of_4550: "pic18f4550/ccp1", "48MHz", "T2CON=6 PR2=255 CCPR1L=128 CCP1CON=0x0c" => "46875/16", ["1/2"];
     pic_plain_module_with_other_code: "pic18f45k22/ccp4", "64MHz", "T2CKPS=1 PR2=199 CCPR4L=50 CCP4CON=0x0f" => "20000", ["1/4"];
 
     // DIV in sixteenths; CC of TOP + 1 ticks.
@@ -90,6 +99,9 @@ read! {
     rp_phase_correct: "rp2040/slice0/a", "125MHz", "DIV=16 TOP=3124 CC=1250 CSR=2" => "20000", ["2/5"];
     rp_other_channel: "rp2040/slice7/b", "125MHz", "DIV=16 TOP=999 CC=16384000" => "125000", ["1/4"];
     rp_38khz: "rp2040/slice1", "125MHz", "DIV.INT=1 DIV.FRAC=0 TOP=3288 CC.A=0" => "125000000/3289", ["0"];
+
+    rp_exact_at_133: "rp2040/slice1", "133MHz", "DIV=16 TOP=3499 CC=1750" => "38000", ["1/2", "0"];
+    rp_twelfth_slice: "rp2350/slice11/b", "150MHz", "CH11_DIV=16 CH11_TOP=1499 CH11_CC=24576000" => "100000", ["1/4"];
 
     // PER + 1 ticks, CC of them; dual slope: 2 PER ticks, 2 CC (or 2 (PER - CC)) of them.
     sam_20khz: "samd21g18/tcc0", "48MHz", "PRESCALER=0 PER=2399 CC0=800 WAVEGEN=2" => "20000", ["1/3"];
@@ -111,6 +123,7 @@ written! {
     stm_motor: "stm32f411/tim1", "100MHz", "25kHz", ["35%"] => "PSC=0 ARR=3999 CCR1=1400 BDTR.MOE=1 RCR=0";
     pic_20khz: "pic18f45k22/ccp2", "48MHz", "20kHz", ["25%"] => "T2CON.T2CKPS=1 PR2=149 CCPR2L=37 CCP2CON.DC2B=2 CCPTMRS0.C2TSEL=0";
     rp_servo: "rp2040/slice3", "125MHz", "50Hz", ["1.5ms"] => "DIV.INT=39 DIV.FRAC=1 TOP=63999 CC.A=4800";
+    rp2350_nearest: "rp2350/slice0", "150MHz", "38kHz", [] => "DIV.INT=1 DIV.FRAC=0 TOP=3946";
     rp_exact_at_133: "rp2040/slice3", "133MHz", "38kHz", [] => "DIV.INT=1 DIV.FRAC=0 TOP=3499";
     sam_20khz: "samd21g18/tcc0", "48MHz", "20kHz", ["2=33%"] => "PER=2399 CC2=792";
     sam_servo: "samd21g18/tc3", "48MHz", "50Hz", ["1.5ms"] => "CTRLA.PRESCALER=4 CC0=59999 CC1=4500 CTRLA.WAVEGEN=3 CTRLA.MODE=0";

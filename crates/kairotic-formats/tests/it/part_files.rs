@@ -1,13 +1,22 @@
 //! Broken family files: each complaint points at the line and the key, and nothing panics.
 
-use kairotic_formats::part_file;
+use kairotic_core::part::Part;
+use kairotic_formats::part_file::{self, PartFileError, Source};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
-const SOUND: &str = include_str!("../../../../parts/rp2040.toml");
+use crate::catalogue::block_file;
+
+/// A family file that is right; each test makes one thing wrong.
+const SOUND: &str = include_str!("sound.toml");
+
+/// Reads a family file, with the block files of the repository within reach.
+fn read(bytes: &[u8]) -> Result<Part, PartFileError> {
+    part_file::read(&Source { file: "mine.toml".to_owned(), bytes: bytes.to_vec() }, block_file)
+}
 
 fn complaint(text: &str) -> part_file::Problem {
-    let error = part_file::read("mine.toml", text.as_bytes()).unwrap_err();
+    let error = read(text.as_bytes()).unwrap_err();
     error.problems[0].clone()
 }
 
@@ -58,12 +67,57 @@ broken! {
 #[test]
 fn a_top_that_gives_no_ticks_is_refused() {
     // 2 * TOP ticks a period, and a top of nought.
-    let sound = include_str!("../../../../parts/stm32f411.toml");
-    let (before, centre) = sound.split_once("name = \"centre\"").unwrap();
-    let problem =
-        complaint(&format!("{before}name = \"centre\"{}", centre.replacen("min = 1", "min = 0", 1)));
+    let (before, centre) = BLOCKS.split_once("name = \"centre\"").unwrap();
+    let blocks = format!("{before}name = \"centre\"{}", centre.replacen("min = 1", "min = 0", 1));
+    let problem = drawing(FAMILY, &blocks).unwrap_err().problems[0].clone();
     assert!(problem.message.contains("at least one tick a period"), "{problem:?}");
     assert_eq!(problem.key, "blocks.up-down.modes[4].top");
+}
+
+const FAMILY: &str = include_str!("../../../../parts/stm32f411.toml");
+const BLOCKS: &str = include_str!("../../../../parts/blocks/stm32-timers.toml");
+
+/// A family file that draws on a block file.
+fn drawing(family: &str, blocks: &str) -> Result<Part, PartFileError> {
+    let source = |file: &str, text: &str| Source { file: file.to_owned(), bytes: text.as_bytes().to_vec() };
+    part_file::read(&source("mine.toml", family), |name| {
+        (name == "stm32-timers").then(|| source("blocks/stm32-timers.toml", blocks))
+    })
+}
+
+#[test]
+fn a_block_that_is_drawn_on_is_wrong_in_its_own_file() {
+    let blocks = BLOCKS.replacen("counter_bits = 16", "counter_bits = 99", 1);
+    let problem = drawing(FAMILY, &blocks).unwrap_err().problems[0].clone();
+    let line = blocks.lines().position(|line| line.contains("counter_bits = 99")).unwrap() + 1;
+    assert_eq!((problem.file.as_str(), problem.line), ("blocks/stm32-timers.toml", line));
+    // What is wrong in the family file is told first, and there.
+    let family = FAMILY.replacen("clock = \"apb2\"", "clock = \"apb3\"", 1);
+    let problems = drawing(&family, &blocks).unwrap_err().problems;
+    assert_eq!((problems[0].file.as_str(), problems[0].key.as_str()), ("mine.toml", "timers[0].clock"));
+}
+
+#[test]
+fn block_files_and_families_must_not_contradict_each_other() {
+    let missing = FAMILY.replace("stm32-timers", "stm33-timers");
+    let problem = drawing(&missing, BLOCKS).unwrap_err().problems[0].clone();
+    assert_eq!(problem.key, "blocks_from[0]");
+    assert_eq!(problem.message, "there is no block file `stm33-timers`");
+    let complaint = |family: &str, blocks: &str| drawing(family, blocks).unwrap_err().problems[0].clone();
+    let twice = FAMILY.replace("[\"stm32-timers\"]", "[\"stm32-timers\", \"stm32-timers\"]");
+    assert!(complaint(&twice, BLOCKS).message.contains("there is a block `up"));
+    let document = BLOCKS.replace("stm32-manuals =", "ds10314 =");
+    assert!(complaint(FAMILY, &document).message.contains("another document under `ds10314`"));
+    let schema = BLOCKS.replace("schema = 1", "schema = 7");
+    assert_eq!(complaint(FAMILY, &schema).file, "blocks/stm32-timers.toml");
+}
+
+#[test]
+fn blocks_that_no_timer_needs_are_left_out() {
+    // Without the timers that only count up, their block is not part of the family.
+    let up_down_only = FAMILY.split("[[timers]]\nname = \"tim9\"").next().unwrap();
+    let part = drawing(up_down_only, BLOCKS).unwrap();
+    assert_eq!(part.blocks.keys().collect::<Vec<_>>(), ["up-down"]);
 }
 
 #[test]
@@ -74,14 +128,14 @@ fn text_that_is_no_toml_is_pointed_at() {
 
 #[test]
 fn bytes_that_are_no_text_are_pointed_at() {
-    let error = part_file::read("mine.toml", b"schema = 1\nname = \"\xff\"\n").unwrap_err();
+    let error = read(b"schema = 1\nname = \"\xff\"\n").unwrap_err();
     assert_eq!((error.problems[0].line, error.problems[0].column), (2, 9));
 }
 
 #[test]
 fn every_problem_of_a_file_comes_in_one_run() {
     let text = SOUND.replace("clock = \"sys\"", "clock = \"usb\"");
-    let error = part_file::read("mine.toml", text.as_bytes()).unwrap_err();
+    let error = read(text.as_bytes()).unwrap_err();
     assert!(error.problems.len() >= 8, "{error}");
     assert!(error.to_string().starts_with("mine.toml:"), "{error}");
 }
@@ -89,7 +143,7 @@ fn every_problem_of_a_file_comes_in_one_run() {
 proptest! {
     #[test]
     fn arbitrary_bytes_make_nothing_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
-        let _ = part_file::read("mine.toml", &bytes);
+        let _ = read(&bytes);
     }
 
     #[test]
@@ -102,7 +156,7 @@ proptest! {
             let end = (start + length).min(bytes.len());
             bytes.splice(start..end, text.into_bytes());
         }
-        if let Err(error) = part_file::read("mine.toml", &bytes) {
+        if let Err(error) = read(&bytes) {
             prop_assert!(error.problems.iter().all(|problem| problem.line >= 1 && !problem.message.is_empty()));
         }
     }

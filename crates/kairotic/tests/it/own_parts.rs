@@ -5,7 +5,7 @@ use std::path::Path;
 
 use crate::run::{Run, run_words};
 
-const SOUND: &str = include_str!("../../../../parts/rp2040.toml");
+const SOUND: &str = include_str!("../../../kairotic-formats/tests/it/sound.toml");
 
 fn run_in(folder: &Path, line: &str) -> Run {
     run_words(line.split(' '), folder, &[])
@@ -65,6 +65,21 @@ fn a_part_that_stands_in_two_files_is_refused() {
     fs::write(folder.path().join("two.toml"), SOUND).unwrap();
     let run = run_in(folder.path(), "parts --parts .");
     assert!(run.code == 2 && run.stderr.contains("rp2040 is described twice"), "{run:?}");
+}
+
+#[test]
+fn a_family_draws_on_block_files_beside_it_and_on_those_built_in() {
+    let family =
+        include_str!("../../../../parts/rp2040.toml").replace("name = \"rp2040\"", "name = \"domechip\"");
+    let folder = folder_with("domechip.toml", &family);
+    let line = "derive --parts domechip.toml --on domechip/slice0 --clock 125MHz --freq 50Hz --pulse 1.5ms";
+    let built_in = run_in(folder.path(), line);
+    assert!(built_in.code == 0 && built_in.stdout.contains("63999"), "{built_in:?}");
+    // One of the same name beside the family file takes the place of the built-in one.
+    fs::create_dir(folder.path().join("blocks")).unwrap();
+    fs::write(folder.path().join("blocks/rp-slices.toml"), "schema = 1\n").unwrap();
+    let own = run_in(folder.path(), line);
+    assert!(own.code == 2 && own.stderr.contains("rp-slices.toml:1:1"), "{own:?}");
 }
 
 #[test]
