@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use snapbox::assert_data_eq;
 
-use crate::run::{run, run_words};
+use crate::run::{json, run, run_words};
 
 fn document(name: &str) -> String {
     let root: PathBuf = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
@@ -44,5 +44,52 @@ fn every_finding_is_explained() {
     let explained = document("docs/findings.md");
     for name in kairotic_core::finding::NAMES {
         assert!(explained.contains(&format!("\n## {name}\n")), "{name}");
+    }
+}
+
+/// Every key of an object and of what is in it; names that are data (registers, documents) are left out.
+fn keys(value: &serde_json::Value, found: &mut std::collections::BTreeSet<String>) {
+    match value {
+        serde_json::Value::Object(object) => {
+            for (key, value) in object {
+                found.insert(key.clone());
+                match key.as_str() {
+                    "registers" if value.is_object() => {
+                        found.extend(["bits".to_owned(), "fields".to_owned()]);
+                    }
+                    "documents" => {}
+                    _ => keys(value, found),
+                }
+            }
+        }
+        serde_json::Value::Array(array) => array.iter().for_each(|value| keys(value, found)),
+        _ => {}
+    }
+}
+
+#[test]
+fn every_json_key_is_explained() {
+    let explained = document("docs/json.md");
+    let mut found = std::collections::BTreeSet::new();
+    for line in [
+        "parts",
+        "parts samd21g18",
+        "parts samd21g18/tc4",
+        "derive --on rp2040/slice0 --clock 125MHz+-9ppm --freq 21kHz --duty 40% --span 10%..90% --working",
+        "derive --on rp2040/slice0 --clock 125MHz --period 2ms --pulse 40us --span 10us..90us",
+        "derive --on stm32f411/tim3 --tick 3us",
+        "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
+        "demo",
+    ] {
+        keys(&json(line), &mut found);
+    }
+    assert!(found.len() > 80, "{found:?}");
+    for key in found {
+        // A float is explained with its exact companion.
+        let name = key
+            .strip_suffix("_approx")
+            .filter(|name| explained.contains(&format!("`{name}`")))
+            .unwrap_or(&key);
+        assert!(explained.contains(&format!("`{name}`")), "{key}");
     }
 }
