@@ -26,8 +26,8 @@ fn main() -> Result<(), Box<dyn Error>> {
                 format!("{} describes {}: file and part must have one name", source.file, part.name).into()
             );
         }
-        let blobs = [("show", part.clone()), ("compute", part.with_doubts_only())].map(|(use_, part)| {
-            let file = out.join(format!("{name}.{use_}"));
+        let blobs = [("show", part.clone()), ("compute", part.with_doubts_only())].map(|(purpose, part)| {
+            let file = out.join(format!("{name}.{purpose}"));
             fs::write(&file, kairotic_formats::part_blob::write(&part)?)?;
             Ok::<_, Box<dyn Error>>(file)
         });

@@ -15,6 +15,7 @@ use std::convert::Infallible;
 use std::io::{self, Write};
 use std::process;
 
+use anstream::stream::{AsLockedWrite, RawStream};
 use anstream::{AutoStream, ColorChoice};
 use clap::Parser;
 
@@ -24,32 +25,43 @@ use crate::fault::Result;
 
 fn main() {
     let cli = Cli::parse();
-    let choice = match cli.common.color {
-        Color::Auto => ColorChoice::Auto,
-        Color::Always => ColorChoice::Always,
-        Color::Never => ColorChoice::Never,
-    };
-    let Err(fault) = run(&cli, choice);
-    let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref());
+    let Err(fault) = run(&cli);
+    let coloured = is_coloured(cli.common.color, &io::stderr());
+    let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref(), coloured);
     // Where the complaint itself cannot be written, the exit code still tells.
-    let _ = AutoStream::new(io::stderr().lock(), choice).write_all(complaint.as_bytes());
+    let _ = put(io::stderr().lock(), &complaint, coloured);
     process::exit(fault.exit().code())
 }
 
 /// Runs the command and leaves the process, unless something is wrong.
-fn run(cli: &Cli, choice: ColorChoice) -> Result<Infallible> {
+fn run(cli: &Cli) -> Result<Infallible> {
+    let coloured = is_coloured(cli.common.color, &io::stdout());
     let catalogue = Catalogue::with(&cli.common.own_parts)?;
-    let outcome = commands::run(cli, &catalogue)?;
-    write(&outcome.output(cli.common.format)?, choice)?;
+    let outcome = commands::run(cli, &catalogue, coloured)?;
+    match put(io::stdout().lock(), &outcome.output(cli.common.format, coloured)?, coloured) {
+        // A reader that has seen enough is no fault.
+        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => {}
+        written => written?,
+    }
     // Left from here: to free what the system takes back anyway costs a tenth of the whole run.
     process::exit(outcome.exit.code())
 }
 
-fn write(output: &str, choice: ColorChoice) -> Result<()> {
-    let mut stdout = AutoStream::new(io::stdout().lock(), choice);
-    match stdout.write_all(output.as_bytes()).and_then(|()| stdout.flush()) {
-        // A reader that has seen enough is no fault.
-        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
-        written => Ok(written?),
+/// Whether text for a stream has colours: as asked for, else by what the stream and the environment say.
+fn is_coloured(asked: Color, stream: &impl RawStream) -> bool {
+    match asked {
+        Color::Always => true,
+        Color::Never => false,
+        Color::Auto => AutoStream::choice(stream) != ColorChoice::Never,
     }
+}
+
+fn put(stream: impl RawStream + AsLockedWrite, text: &str, coloured: bool) -> io::Result<()> {
+    if coloured {
+        // Consoles that know no escape sequences are looked after.
+        let mut stream = AutoStream::new(stream, ColorChoice::Always);
+        return stream.write_all(text.as_bytes()).and_then(|()| stream.flush());
+    }
+    let mut stream = stream;
+    stream.write_all(text.as_bytes()).and_then(|()| stream.flush())
 }

@@ -42,10 +42,10 @@ const TOUR: &[Stop] = &[
     },
 ];
 
-pub(super) fn run(common: &Common, catalogue: &Catalogue) -> Result<String> {
+pub(super) fn run(common: &Common, catalogue: &Catalogue, coloured: bool) -> Result<String> {
     let mut stops = Vec::new();
     for stop in TOUR {
-        stops.push((stop, output(stop, common, catalogue)?));
+        stops.push((stop, output(stop, common, catalogue, coloured)?));
     }
     match common.format {
         Format::Text => Ok(told(&stops, "", "\n\n")),
@@ -64,13 +64,13 @@ pub(super) fn run(common: &Common, catalogue: &Catalogue) -> Result<String> {
 }
 
 /// Runs the line of a stop as if it had been typed.
-fn output(stop: &Stop, common: &Common, catalogue: &Catalogue) -> Result<String> {
+fn output(stop: &Stop, common: &Common, catalogue: &Catalogue, coloured: bool) -> Result<String> {
     let words = std::iter::once("kairotic").chain(stop.line.split(' '));
     let cli = Cli::try_parse_from(words).map_err(|error| Fault::Usage {
         message: format!("the tour's own line `{}` is refused: {error}", stop.line),
         hint: String::new(),
     })?;
-    Ok(super::run(&cli, catalogue)?.output(common.format)?.into_owned())
+    Ok(super::run(&cli, catalogue, coloured)?.output(common.format, coloured)?.into_owned())
 }
 
 fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {

@@ -42,24 +42,24 @@ impl Outcome {
     ///
     /// # Errors
     /// As [`render::render`].
-    pub fn output(&self, format: Format) -> Result<Cow<'_, str>> {
+    pub fn output(&self, format: Format, coloured: bool) -> Result<Cow<'_, str>> {
         match &self.shown {
-            Shown::Report(report) => render::render(report.as_ref(), format).map(Cow::Owned),
+            Shown::Report(report) => render::render(report.as_ref(), format, coloured).map(Cow::Owned),
             Shown::Text(text) => Ok(Cow::Borrowed(text)),
         }
     }
 }
 
-/// Runs a command.
+/// Runs a command. What it shows later may be coloured; the tour is shown already, and has to know.
 ///
 /// # Errors
 /// [`Fault`](crate::fault::Fault).
-pub fn run(cli: &Cli, catalogue: &Catalogue) -> Result<Outcome> {
+pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> {
     let (report, exit) = match &cli.command {
         Command::Parts(arguments) => (parts::run(arguments, catalogue)?, Exit::Fine),
         Command::Derive(arguments) => derive::run(arguments, catalogue)?,
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
-        Command::Demo => return demo::run(&cli.common, catalogue).map(Outcome::text),
+        Command::Demo => return demo::run(&cli.common, catalogue, coloured).map(Outcome::text),
         Command::Completions { shell } => return Ok(Outcome::text(generate::completions(*shell))),
         Command::Manual { command } => return generate::manual(command.as_deref()).map(Outcome::text),
     };

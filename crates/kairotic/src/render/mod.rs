@@ -35,13 +35,13 @@ pub trait Report {
     fn json(&self) -> Result<String>;
 }
 
-/// A report in a format, ending in a newline. Text carries colours, for the caller to strip where they are not wanted.
+/// A report in a format, ending in a newline. Only text has colours.
 ///
 /// # Errors
 /// [`Fault::Format`](crate::fault::Fault::Format) and [`Fault::Csv`](crate::fault::Fault::Csv).
-pub fn render(report: &dyn Report, format: Format) -> Result<String> {
+pub fn render(report: &dyn Report, format: Format, coloured: bool) -> Result<String> {
     match format {
-        Format::Text => Ok(text::render(&report.page()?)),
+        Format::Text => Ok(text::render(&report.page()?, coloured)),
         Format::Markdown => Ok(markdown::render(&report.page()?)),
         Format::Csv => csv::render(&report.table()?),
         Format::Json => report.json().map(|json| json + "\n"),

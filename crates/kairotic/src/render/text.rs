@@ -1,5 +1,6 @@
 //! Text for a terminal of a hundred columns.
 
+use std::borrow::Cow;
 use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
@@ -16,99 +17,136 @@ const LEAST_ROOM: usize = 16;
 /// Between two columns, and between the parts of the heading.
 const GAP: usize = 3;
 
-/// The page, with colours.
-pub(super) fn render(page: &Page) -> String {
-    let mut out = String::new();
+/// The page.
+pub(super) fn render(page: &Page, coloured: bool) -> String {
+    let mut sheet = Sheet { text: String::new(), coloured };
     let gap = " ".repeat(GAP + 1);
     let heading = page.heading.join(&gap);
+    let heading = clean(&heading);
     if width(&heading) <= WIDTH {
-        out.push_str(&heading);
+        sheet.text.push_str(&heading);
     } else {
-        out.push_str(&page.heading.join(&format!("\n{}", " ".repeat(MARGIN))));
+        sheet.text.push_str(&heading.replace(&gap, &format!("\n{}", " ".repeat(MARGIN))));
     }
-    out.push('\n');
+    sheet.text.push('\n');
     for block in &page.blocks {
-        out.push('\n');
-        render_block(&mut out, block);
+        sheet.text.push('\n');
+        sheet.block(block);
     }
-    out
+    sheet.text
 }
 
 /// A complaint for standard error: what is wrong, and what to try.
-pub fn complaint(message: &str, hint: Option<&str>) -> String {
-    let style = tone_style(Tone::Severity(Severity::Error));
-    let mut out = String::new();
-    lead(&mut out, "error", style, message);
+pub fn complaint(message: &str, hint: Option<&str>, coloured: bool) -> String {
+    let mut sheet = Sheet { text: String::new(), coloured };
+    sheet.lead("error", Tone::Severity(Severity::Error), message);
     if let Some(hint) = hint.filter(|hint| !hint.is_empty()) {
-        lead(&mut out, "try", Style::new(), hint);
+        sheet.lead("try", Tone::Plain, hint);
     }
-    out
+    sheet.text
 }
 
-/// A word at the margin, and wrapped text beside it. Lines of the text stay lines.
-fn lead(out: &mut String, word: &str, style: Style, text: &str) {
-    let mut word = word;
-    for line in text.lines().flat_map(|line| wrapped(line, WIDTH - MARGIN)) {
-        let padding = " ".repeat(MARGIN.saturating_sub(word.len()));
-        out.push_str(&format!("{style}{word}{style:#}{padding}{line}\n"));
-        word = "";
-    }
+/// Text on its way to the terminal.
+struct Sheet {
+    text: String,
+    coloured: bool,
 }
 
-fn render_block(out: &mut String, block: &Block) {
-    let columns = Columns::of(&block.lines);
-    for (index, line) in block.lines.iter().enumerate() {
-        let start = out.len();
-        out.push_str(if index == 0 { block.word } else { "" });
-        blanks(out, MARGIN.saturating_sub(out.len() - start));
-        match line {
-            Line::Row(cells) => columns.row(out, cells),
-            Line::Prose(text) => push_wrapped(out, text, MARGIN),
-            Line::Finding(finding) => push_finding(out, finding),
+impl Sheet {
+    /// A word at the margin, and wrapped text beside it. Lines of the text stay lines.
+    fn lead(&mut self, word: &str, tone: Tone, text: &str) {
+        self.styled(word, tone);
+        self.blanks(MARGIN.saturating_sub(word.len()));
+        for (index, line) in text.lines().enumerate() {
+            self.blanks(if index == 0 { 0 } else { MARGIN });
+            self.wrapped(line, MARGIN);
+            self.text.push('\n');
         }
-        out.truncate(out.trim_end_matches(' ').len());
-        out.push('\n');
     }
-}
 
-/// A finding: its name, and under it what is told and what to do.
-fn push_finding(out: &mut String, finding: &Finding) {
-    let Finding { name, severity, message, remedy } = finding;
-    push_styled(out, name, Tone::Severity(*severity));
-    let _ = write!(out, " ({})", severity.word());
-    for text in [message, &format!("→ {remedy}")] {
-        out.push('\n');
-        blanks(out, MARGIN + GAP);
-        push_wrapped(out, text, MARGIN + GAP);
-    }
-}
-
-/// Text wrapped at the right edge; all lines but the first are indented.
-fn push_wrapped(out: &mut String, text: &str, indent: usize) {
-    // Where columns before it leave no room, the text runs past the edge rather than one word a line.
-    let room = WIDTH.saturating_sub(indent).max(LEAST_ROOM);
-    if width(text) <= room {
-        return out.push_str(text);
-    }
-    for (index, line) in wrapped(text, room).iter().enumerate() {
-        if index > 0 {
-            out.push('\n');
-            blanks(out, indent);
+    fn block(&mut self, block: &Block) {
+        let columns = Columns::of(&block.lines);
+        for (index, line) in block.lines.iter().enumerate() {
+            let word = if index == 0 { block.word } else { "" };
+            self.text.push_str(word);
+            self.blanks(MARGIN.saturating_sub(word.len()));
+            match line {
+                Line::Row(cells) => self.row(&columns, cells),
+                Line::Prose(text) => self.wrapped(text, MARGIN),
+                Line::Finding(finding) => self.finding(finding),
+            }
+            self.text.truncate(self.text.trim_end_matches(' ').len());
+            self.text.push('\n');
         }
-        out.push_str(line);
+    }
+
+    /// The cells under those of other rows. The last one is wrapped where it is too long.
+    fn row(&mut self, columns: &Columns, cells: &[Cell]) {
+        // Empty cells at the end would keep the last one that speaks from being wrapped.
+        let spoken = cells.iter().rposition(|cell| !cell.text.is_empty()).map_or(0, |last| last + 1);
+        let mut indent = MARGIN;
+        for (index, (column, cell)) in columns.0.iter().zip(cells).enumerate().take(spoken) {
+            let before = column.before(cell);
+            self.blanks(before);
+            if index + 1 == spoken && cell.tone == Tone::Plain {
+                return self.wrapped(&cell.text, indent + before);
+            }
+            self.styled(&cell.text, cell.tone);
+            self.blanks(column.whole.saturating_sub(before + width(&cell.text)) + GAP);
+            indent += column.whole + GAP;
+        }
+    }
+
+    /// A finding: its name, and under it what is told and what to do.
+    fn finding(&mut self, finding: &Finding) {
+        let Finding { name, severity, message, remedy } = finding;
+        self.styled(name, Tone::Severity(*severity));
+        let _ = write!(self.text, " ({})", severity.word());
+        for text in [message, &format!("→ {remedy}")] {
+            self.text.push('\n');
+            self.blanks(MARGIN + GAP);
+            self.wrapped(text, MARGIN + GAP);
+        }
+    }
+
+    /// Text wrapped at the right edge; all lines but the first are indented.
+    fn wrapped(&mut self, text: &str, indent: usize) {
+        let text = &clean(text);
+        // Where columns before it leave no room, the text runs past the edge rather than one word a line.
+        let room = WIDTH.saturating_sub(indent).max(LEAST_ROOM);
+        if width(text) <= room {
+            return self.text.push_str(text);
+        }
+        for (index, line) in wrapped(text, room).iter().enumerate() {
+            if index > 0 {
+                self.text.push('\n');
+                self.blanks(indent);
+            }
+            self.text.push_str(line);
+        }
+    }
+
+    fn styled(&mut self, text: &str, tone: Tone) {
+        let text = &clean(text);
+        if tone == Tone::Plain || !self.coloured {
+            return self.text.push_str(text);
+        }
+        let style = tone_style(tone);
+        let _ = write!(self.text, "{style}{text}{style:#}");
+    }
+
+    fn blanks(&mut self, count: usize) {
+        self.text.extend(std::iter::repeat_n(' ', count));
     }
 }
 
-fn push_styled(out: &mut String, text: &str, tone: Tone) {
-    if tone == Tone::Plain {
-        return out.push_str(text);
+/// The text without characters that would steer the terminal: it may come from a user's file or command line.
+fn clean(text: &str) -> Cow<'_, str> {
+    // Nearly all text is plain, and that is quickly seen.
+    if !text.bytes().all(|byte| (b' '..=b'~').contains(&byte)) && text.chars().any(char::is_control) {
+        return Cow::Owned(text.replace(char::is_control, "\u{fffd}"));
     }
-    let style = tone_style(tone);
-    let _ = write!(out, "{style}{text}{style:#}");
-}
-
-fn blanks(out: &mut String, count: usize) {
-    out.extend(std::iter::repeat_n(' ', count));
+    Cow::Borrowed(text)
 }
 
 fn wrapped(text: &str, columns: usize) -> Vec<String> {
@@ -116,7 +154,7 @@ fn wrapped(text: &str, columns: usize) -> Vec<String> {
     let options = textwrap::Options::new(columns)
         .word_splitter(textwrap::WordSplitter::NoHyphenation)
         .break_words(false);
-    textwrap::wrap(text, options).into_iter().map(std::borrow::Cow::into_owned).collect()
+    textwrap::wrap(text, options).into_iter().map(Cow::into_owned).collect()
 }
 
 /// The widths of the columns of a block.
@@ -147,24 +185,6 @@ impl Columns {
             }
         }
         Self(columns)
-    }
-
-    /// The cells under those of other rows. The last one is wrapped where it is too long.
-    fn row(&self, out: &mut String, cells: &[Cell]) {
-        // Empty cells at the end would keep the last one that speaks from being wrapped.
-        let spoken = cells.iter().rposition(|cell| !cell.text.is_empty()).map_or(0, |last| last + 1);
-        let mut indent = MARGIN;
-        for (index, (column, cell)) in self.0.iter().zip(cells).enumerate().take(spoken) {
-            let before = column.before(cell);
-            blanks(out, before);
-            let is_last = index + 1 == spoken;
-            if is_last && cell.tone == Tone::Plain {
-                return push_wrapped(out, &cell.text, indent + before);
-            }
-            push_styled(out, &cell.text, cell.tone);
-            blanks(out, column.whole.saturating_sub(before + width(&cell.text)) + GAP);
-            indent += column.whole + GAP;
-        }
     }
 }
 
@@ -209,7 +229,7 @@ mod tests {
     fn page(word: &'static str, lines: Vec<Line>) -> String {
         let mut page = Page::headed(["here".to_owned(), "that".to_owned()]);
         page.push(word, &[], lines);
-        render(&page)
+        render(&page, true)
     }
 
     fn row(cells: impl IntoIterator<Item = Cell>) -> Line {
@@ -270,9 +290,20 @@ mod tests {
     }
 
     #[test]
+    fn nothing_shown_steers_the_terminal() {
+        let nasty = "\u{1b}[31mred\u{7}\u{9b}";
+        let rows = vec![row([Cell::left(nasty), Cell::left(nasty)]), Line::Prose(nasty.to_owned())];
+        for shown in [page("write", rows), complaint(nasty, Some(nasty), true)] {
+            let plain = anstream::adapter::strip_str(&shown).to_string();
+            assert!(plain.contains("[31mred") && !plain.contains(['\u{1b}', '\u{7}', '\u{9b}']), "{plain:?}");
+        }
+    }
+
+    #[test]
     fn a_complaint_keeps_the_lines_of_its_hint() {
         let shown =
-            anstream::adapter::strip_str(&complaint("it is wrong", Some("one way\nor another"))).to_string();
+            anstream::adapter::strip_str(&complaint("it is wrong", Some("one way\nor another"), false))
+                .to_string();
         assert_eq!(shown, "error    it is wrong\ntry      one way\n         or another\n");
     }
 
