@@ -71,6 +71,11 @@ read! {
     avr_third_channel: "atmega2560/timer4/c", "16MHz", "TCCR4A=0x0a TCCR4B=0x19 ICR4=799 OCR4C=199" => "20000", ["1/4"];
     avr_three_channels: "atmega32u4/timer1", "16MHz", "TCCR1A=0xaa TCCR1B=0x11 ICR1=400 OCR1A=100 OCR1B=200 OCR1C=300" => "20000", ["1/4", "1/2", "3/4"];
 
+    // Type A: PER + 1 ticks, CMP of them; dual slope 2 PER ticks, 2 CMP of them.
+    tca_20khz: "avr128db28/tca0", "24MHz", "CTRLA=0x01 CTRLB=0x13 PER=1199 CMP0=300" => "20000", ["1/4"];
+    tca_servo: "avr128db28/tca0", "24MHz", "TCA0_SINGLE_CTRLA=0x09 TCA0_SINGLE_PER=29999 TCA0_SINGLE_CMP2=2250" => "50", ["3/40"];
+    tca_dual_slope: "attiny1614/tca0", "20MHz", "CLKSEL=0 WGMODE=5 PER=500 CMP0=125 CMP1=500" => "20000", ["1/4", "1"];
+
     // Up: ARR + 1 ticks, CCR of them; centre: 2 ARR ticks, 2 CCR of them.
     stm_servo: "stm32f411/tim3", "100MHz", "PSC=39 ARR=49999 CCR1=3750" => "50", ["3/40"];
     stm_second_mode: "stm32f411/tim3", "100MHz", "PSC=0 ARR=3999 CCR1=1000 OC1M=7" => "25000", ["3/4"];
