@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use kairotic_core::part::{Fact, Part, Timer, Trust};
 use serde::Serialize;
 
+use super::words::counted;
 use crate::fault::Result;
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
@@ -29,6 +30,18 @@ impl Report for PartList {
             ])
         };
         page.push("parts", &["part", "silicon", "timers"], self.parts.iter().map(row).collect());
+        let facts = self.parts.iter().map(|part| {
+            let TrustView { verified, from_memory, unsure } = TrustView::of(part);
+            let laws: usize = part.blocks.values().map(|block| block.modes.len()).sum();
+            Line::Row(vec![
+                Cell::left(part.name.clone()),
+                Cell::right(counted(laws as u64, "law")),
+                Cell::right(format!("{verified} verified")),
+                Cell::right(format!("{from_memory} from memory")),
+                Cell::right(format!("{unsure} unsure")),
+            ])
+        });
+        page.push("facts", &["part", "laws", "facts", "facts", "facts"], facts.collect());
         Ok(page)
     }
 
@@ -74,18 +87,6 @@ pub struct PartPage {
     pub timers: Vec<Timer>,
 }
 
-impl PartPage {
-    /// How many statements stand behind the part, by how far they can be trusted.
-    fn trust(&self) -> TrustView {
-        let count = |trust| self.part.facts().filter(|fact| fact.trust == trust).count();
-        TrustView {
-            verified: count(Trust::Verified),
-            from_memory: count(Trust::Memory),
-            unsure: count(Trust::Unsure),
-        }
-    }
-}
-
 impl Report for PartPage {
     fn page(&self) -> Result<Page> {
         let part = &self.part;
@@ -115,7 +116,7 @@ impl Report for PartPage {
             Line::Row(vec![Cell::left(source.name.clone()), Cell::left(source.frequency.exact())])
         });
         page.push("sources", &["source", "frequency"], sources.collect());
-        let TrustView { verified, from_memory, unsure } = self.trust();
+        let TrustView { verified, from_memory, unsure } = TrustView::of(part);
         let mut facts =
             vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
         let doubtful = part.facts().filter(|fact| fact.trust == Trust::Unsure);
@@ -172,7 +173,7 @@ impl Report for PartPage {
                     facts: source.facts.iter().map(FactView::of).collect(),
                 })
                 .collect(),
-            facts: self.trust(),
+            facts: TrustView::of(part),
             documents: &part.documents,
         })?)
     }
@@ -190,11 +191,23 @@ struct PartView<'r> {
     documents: &'r BTreeMap<String, String>,
 }
 
+/// How many statements stand behind a part, by how far they can be trusted.
 #[derive(Serialize)]
 struct TrustView {
     verified: usize,
     from_memory: usize,
     unsure: usize,
+}
+
+impl TrustView {
+    fn of(part: &Part) -> Self {
+        let count = |trust| part.facts().filter(|fact| fact.trust == trust).count();
+        Self {
+            verified: count(Trust::Verified),
+            from_memory: count(Trust::Memory),
+            unsure: count(Trust::Unsure),
+        }
+    }
 }
 
 #[derive(Serialize)]

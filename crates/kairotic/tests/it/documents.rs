@@ -29,6 +29,11 @@ fn the_readme_shows_what_comes_out() {
 }
 
 #[test]
+fn the_coverage_page_is_current() {
+    assert_data_eq!(run("parts --format markdown").stdout, document("docs/silicon-coverage.md"));
+}
+
+#[test]
 fn the_example_of_a_family_file_is_sound() {
     let example = &blocks(&document("docs/part-files.md"), "toml")[0];
     let folder = tempfile::tempdir().unwrap();
