@@ -75,18 +75,20 @@ pub(crate) fn decoded(place: &str, clock: &str, registers: &str) -> Reading {
     decode(part(steps[0]), &DecodeRequest { channel, ..readout(steps[1], clock, registers) }).unwrap()
 }
 
+/// Every register field that a setting writes, by the name that is printed.
+pub(crate) fn assigned(timer: &Timer, setting: &Setting) -> Vec<Assignment> {
+    let writes = setting.writes(timer).unwrap();
+    writes.iter().map(|write| Assignment { name: write.name(), value: write.written }).collect()
+}
+
 /// What the registers that a setting writes make.
 pub(crate) fn read_back(part: &Part, timer: &Timer, setting: &Setting) -> Result<Reading> {
-    let writes = setting.writes(timer)?;
     let request = DecodeRequest {
         timer: timer.name.clone(),
         base: None,
         channel: None,
         clock: Some(Tolerance { nominal: setting.clock, deviation: Deviation::ZERO }),
-        assignments: writes
-            .iter()
-            .map(|write| Assignment { name: write.name(), value: write.written })
-            .collect(),
+        assignments: assigned(timer, setting),
         expect: None,
         within: Deviation::ZERO,
         allow_overclock: false,
