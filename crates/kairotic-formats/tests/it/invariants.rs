@@ -105,7 +105,9 @@ proptest! {
         let mut inverted = request.clone();
         inverted.target.level = Level::Low;
         let (Ok(high), Ok(low)) = (derive(part, &request), derive(part, &inverted)) else { return Ok(()) };
-        prop_assume!(high.best.setting.plan.mode == low.best.setting.plan.mode);
+        if high.best.setting.plan.mode != low.best.setting.plan.mode {
+            return Ok(());
+        }
         let written = |derivation: &Derivation| derivation.best.setting.writes(timer).unwrap();
         let differing = written(&high)
             .into_iter()
@@ -119,7 +121,9 @@ proptest! {
     fn everything_within_the_tolerance_is_listed_once_and_in_order((part, _, request) in wanted()) {
         let request = DeriveRequest { all: true, ..request };
         let Ok(derivation) = derive(part, &request) else { return Ok(()) };
-        prop_assume!(derivation.best.fit.within && derivation.others.len() < 3000);
+        if !derivation.best.fit.within || derivation.others.len() > 3000 {
+            return Ok(());
+        }
         let choices: Vec<&Choice> = std::iter::once(&derivation.best).chain(&derivation.others).collect();
         prop_assert!(choices.iter().all(|choice| choice.fit.within));
         prop_assert!(choices.windows(2).all(|pair| pair[0].fit.score >= pair[1].fit.score - 1e-9));
