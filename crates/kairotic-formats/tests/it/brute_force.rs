@@ -11,6 +11,8 @@ use kairotic_formats::part_file::{self, Source};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
+use crate::request::request;
+
 static SHRUNKEN: LazyLock<Part> = LazyLock::new(|| {
     let bytes = include_bytes!("shrunken.toml").to_vec();
     part_file::read(&Source { file: "shrunken.toml".to_owned(), bytes }, |_| None).unwrap()
@@ -308,4 +310,25 @@ proptest! {
             Err(_) => prop_assert!(everything.first().is_none_or(|best| !best.within)),
         }
     }
+}
+
+#[test]
+fn a_duty_of_periods_that_vary_is_never_called_exact() {
+    // 10 ticks of 1 1/4 clocks are 12.5 clocks: periods of 12 and 13. 40 % are 4 ticks, always 5 clocks.
+    let mut wanted = request("fractional", "1kHz", "80Hz", &["40%"]);
+    wanted.all = true;
+    let derivation = derive(&SHRUNKEN, &wanted).unwrap();
+    let choices = std::iter::once(&derivation.best).chain(&derivation.others);
+    let mut seen = 0;
+    for choice in choices.filter(|choice| choice.setting.outputs[0].duty.value() == ratio(2, 5)) {
+        assert!(!choice.fit.frequency_exact && !choice.signals_exact(), "{:?}", choice.setting.plan);
+        seen += usize::from(choice.setting.divider == ratio(5, 4));
+    }
+    assert!(seen > 0);
+    // As a time, the pulse is exact: it is 5 clocks every time.
+    let mut wanted = request("fractional", "1kHz", "80Hz", &["5ms"]);
+    wanted.all = true;
+    let derivation = derive(&SHRUNKEN, &wanted).unwrap();
+    let mut choices = std::iter::once(&derivation.best).chain(&derivation.others);
+    assert!(choices.any(|choice| choice.setting.divider == ratio(5, 4) && choice.signals_exact()));
 }
