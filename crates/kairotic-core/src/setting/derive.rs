@@ -78,8 +78,9 @@ impl Derivation {
 /// Finds the settings of a timer of `part` for a target.
 ///
 /// # Errors
-/// Names that the part does not have; everything that [`Target::checked`] finds wrong; a clock that is too fast; a mode, channel or inversion that the timer
-/// does not have; and [`Error::Unreachable`] for a frequency outside what the timer can make.
+/// Names that the part does not have; everything that [`Target::checked`] finds wrong; a clock that is too fast; a mode,
+/// channel or inversion that the timer does not have; and [`Error::Unreachable`] for a frequency outside what the timer can
+/// make.
 pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
     let target = request.target.clone().checked()?;
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
@@ -112,7 +113,8 @@ fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target)
     let choose = |candidate: &Candidate| -> Result<Choice> {
         let channels =
             modes.iter().find(|(index, ..)| *index == candidate.mode).map(|(_, _, channels)| channels);
-        choice(timer, &search, clock, &target, candidate, channels.map_or(&[][..], Vec::as_slice))
+        let channels = channels.map_or(&[][..], Vec::as_slice);
+        choice(timer, &search, clock, &target, candidate, channels, request.channel.as_deref())
     };
     let leading = found.first().ok_or_else(|| no_mode(timer, "there is none at all", ""))?;
     let best = choose(leading)?;

@@ -55,11 +55,7 @@ pub(super) fn of_derivation(
             found.push(gap(Severity::Warning, channel, setting, remedy)?);
         }
     }
-    if setting.clock > timer.clock.maximum {
-        found.push(clock_above_maximum::new(setting.clock, &timer.clock));
-    }
-    doubts(timer, mode, setting, false, &mut found);
-    finding::sort(&mut found);
+    of_silicon(timer, mode, setting, false, &mut found);
     Ok(found)
 }
 
@@ -107,12 +103,25 @@ pub(super) fn of_reading(
             }
         }
     }
-    if setting.clock > timer.clock.maximum {
-        found.push(clock_above_maximum::new(setting.clock, &timer.clock));
-    }
-    doubts(timer, mode, setting, beyond, &mut found);
-    finding::sort(&mut found);
+    of_silicon(timer, mode, setting, beyond, &mut found);
     Ok(found)
+}
+
+/// What is or may be wrong with the leading setting for a tick.
+pub(super) fn of_time_base(
+    timer: &Timer,
+    mode: &Mode,
+    setting: &Setting,
+    wanted: Time,
+    error: Deviation,
+    within: Deviation,
+) -> Vec<Finding> {
+    let mut found = Vec::new();
+    if error.value().magnitude() > within.value() {
+        found.push(outside_tolerance::tick(setting.tick, wanted, error, within));
+    }
+    of_silicon(timer, mode, setting, false, &mut found);
+    found
 }
 
 fn reaches_zero(setting: &Setting) -> bool {
@@ -184,8 +193,12 @@ fn constant_level(output: &Output) -> &'static str {
     }
 }
 
-/// Unsure facts that bear on the setting.
-fn doubts(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found: &mut Vec<Finding>) {
+/// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it. Then all findings are
+/// sorted.
+fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found: &mut Vec<Finding>) {
+    if setting.clock > timer.clock.maximum {
+        found.push(clock_above_maximum::new(setting.clock, &timer.clock));
+    }
     let inactive = setting.outputs.iter().any(|output| output.constant == Some(Constant::Inactive));
     let inverted = setting.outputs.iter().any(|output| output.level == Level::Low);
     let concerns = [
@@ -200,6 +213,7 @@ fn doubts(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found: &m
             found.push(catalogue_unsure::new(fact, document));
         }
     }
+    finding::sort(found);
 }
 
 /// A clock other than the one given from which the registers make what was meant: a factor of 2 or 4, or a clock of the

@@ -76,7 +76,7 @@ impl Choice {
     }
 }
 
-/// A candidate of the search, realised and held against the target.
+/// A candidate of the search, realised and held against the target. `asked` is the channel that was named with the timer.
 pub(super) fn choice(
     timer: &Timer,
     search: &Search,
@@ -84,6 +84,7 @@ pub(super) fn choice(
     target: &Target,
     candidate: &Candidate,
     channels: &[&Channel],
+    asked: Option<&str>,
 ) -> Result<Choice> {
     let mode = timer.block.modes.get(candidate.mode).ok_or_else(|| no_mode(timer, "it is gone", ""))?;
     let scale = 1_i128 << search.dividers.fraction_bits;
@@ -130,7 +131,6 @@ pub(super) fn choice(
     let span = match target.span {
         None => None,
         Some(span) => {
-            let asked = channels.first().map(|channel| channel.label.as_str());
             let channel = span_channel(timer, asked, mode, channels)?;
             let end = |active| -> Result<u64> {
                 Ok(nearest(active, channel)?.map_or(0, |nearest| nearest.compare))

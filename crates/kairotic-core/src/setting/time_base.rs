@@ -1,15 +1,17 @@
 //! A time base: a counter tick of a wanted length, without a signal.
 
+use super::channels::no_mode;
 use super::derive::check_clock;
 use super::divider::Dividers;
+use super::findings;
 use super::rank::{compare_fractions, wide};
-use super::realise::{Plan, Setting};
+use super::realise::{Plan, Setting, find_mode};
 use super::timing::ClockError;
 use super::view::first_that_works;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
-use crate::finding::{self, Finding};
-use crate::part::{CompareLaw, Part, Timer};
+use crate::finding::Finding;
+use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
 
 /// What tick to derive, and how.
@@ -62,8 +64,8 @@ impl TimeBase {
     }
 }
 
-/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or all that are
-/// within the tolerance.
+/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or all that
+/// are within the tolerance.
 ///
 /// # Errors
 /// [`Error::NotPositive`], [`Error::ClockTooFast`], [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick
@@ -78,19 +80,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     let given = request.clock.unwrap_or_else(|| timer.default_clock());
     let clock = given.nominal.positive()?;
     check_clock(timer, clock, request.allow_overclock)?;
-    let mode = timer
-        .block
-        .modes
-        .iter()
-        .filter(|mode| mode.compare != CompareLaw::Toggle)
-        .find(|mode| match &request.mode {
-            Some(name) => *name == mode.name || *name == mode.alignment.word(),
-            None => true,
-        })
-        .ok_or_else(|| {
-            let known = timer.block.modes.iter().map(|mode| mode.name.as_str());
-            Error::unknown("mode", request.mode.as_deref().unwrap_or_default(), &timer.path(), known)
-        })?;
+    let mode = counting_mode(timer, request.mode.as_deref())?;
     let (_, top) = timer.top_limits(mode)?;
 
     let dividers = Dividers::of(timer)?;
@@ -118,13 +108,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     if error.value().magnitude() > Rational::new(1, 2).or_overflow("tick")? {
         return Err(out_of_reach(&dividers, clock, tick, timer));
     }
-    let mut findings = Vec::new();
-    if error.value().magnitude() > request.within.value() {
-        findings.push(finding::outside_tolerance::tick(best.tick, tick, *error, request.within));
-    }
-    if clock > timer.clock.maximum {
-        findings.push(finding::clock_above_maximum::new(clock, &timer.clock));
-    }
+    let findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
     Ok(TimeBase {
         clock_error: ClockError::of(best, given.deviation)?,
         clock: given,
@@ -133,6 +117,18 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
         settings,
         findings,
         timer: owned,
+    })
+}
+
+/// The first mode, or the one insisted on, whose counter counts the ticks of one period.
+fn counting_mode<'t>(timer: &'t Timer, asked: Option<&str>) -> Result<&'t Mode> {
+    let fits = |mode: &&Mode| asked.is_none_or(|name| name == mode.name || name == mode.alignment.word());
+    let mut asked_for = timer.block.modes.iter().filter(fits).peekable();
+    if let (Some(name), None) = (asked, asked_for.peek()) {
+        find_mode(timer, name)?;
+    }
+    asked_for.find(|mode| mode.compare != CompareLaw::Toggle).ok_or_else(|| {
+        no_mode(timer, "it makes square waves only", "leave --mode out, or name one that makes pulses")
     })
 }
 

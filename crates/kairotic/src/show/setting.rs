@@ -2,9 +2,9 @@
 
 use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
-use kairotic_core::quantity::show;
+use kairotic_core::quantity::{Duty, Rational, show};
 use kairotic_core::setting::{
-    ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit,
+    Active, ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit,
 };
 
 use super::words::{bits, brief, counted, frequency_error, signal_error};
@@ -37,7 +37,7 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         let on = if setting.outputs.len() > 1 { format!(" {}", output.channel) } else { String::new() };
         let signal = fit.and_then(|fit| fit.signals.get(index));
         let error = signal.map(|signal| signal_error(signal.error, signal.exact)).unwrap_or_default();
-        let wants_pulse = signal.is_some_and(|signal| signal.wanted.word() == "pulse");
+        let wants_pulse = signal.is_some_and(|signal| matches!(signal.wanted, Active::Pulse(_)));
         let (of_duty, of_pulse) = if wants_pulse { (String::new(), error) } else { (error, String::new()) };
         rows.add(&format!("duty{on}"), brief(output.duty), joined(&[of_duty, constant(output)]));
         rows.add(&format!("pulse{on}"), brief(output.pulse), joined(&[of_pulse, level(output)]));
@@ -49,7 +49,7 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         rows.add("in the span", counted(span.steps, "step"), span_note(span));
     }
     let ends = setting.ends;
-    if exact(ends.lowest.value()) != "0" || exact(ends.highest.value()) != "1" {
+    if ends.lowest != Duty::ZERO || ends.highest.value() != Rational::ONE {
         let highest = ends.highest.rounded(6);
         rows.add("lowest duty", ends.lowest.rounded(4), format!("highest {highest}"));
     }

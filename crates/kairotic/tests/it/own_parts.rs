@@ -41,6 +41,18 @@ fn a_part_of_one_s_own_takes_the_place_of_a_built_in_one() {
 }
 
 #[test]
+fn a_doubt_about_a_divider_is_told_with_every_result() {
+    let sure = "first-order accumulator\", document = \"registers\", trust = \"verified\"";
+    assert!(SOUND.contains(sure));
+    let folder = folder_with("rp2040.toml", &SOUND.replace(sure, &sure.replace("verified", "unsure")));
+    let place = "--parts rp2040.toml --on rp2040/slice0 --clock 125MHz";
+    for line in ["derive PLACE --freq 1kHz", "derive PLACE --tick 1us", "decode PLACE DIV=16 TOP=99"] {
+        let run = run_in(folder.path(), &line.replace("PLACE", place));
+        assert!(run.code == 0 && run.stdout.contains("catalogue-unsure (note)"), "{run:?}");
+    }
+}
+
+#[test]
 fn a_broken_file_is_pointed_at() {
     let folder = folder_with("domechip.toml", &SOUND.replacen("min = 1 }", "min = \"one\" }", 1));
     let line = SOUND.lines().position(|line| line.contains("min = 1 }")).unwrap() + 1;

@@ -52,6 +52,8 @@ refused! {
     a_channel_twice: "derive --on stm32f411/tim3 --freq 50Hz --duty 1=1% --duty 1=2%" => "channel 1 is asked for twice";
     an_inversion_that_is_not_there: "derive --on pic18f45k22/ccp4 --freq 5kHz --duty 10% --active low" => "cannot be inverted";
     a_square_mode_for_a_third: "derive --on stm32f411/tim3 --freq 50Hz --duty 33% --mode toggle" => "square waves only";
+    a_tick_in_a_square_mode: "derive --on stm32f411/tim3 --clock 100MHz --tick 1us --mode toggle" => "square waves only", "leave --mode out";
+    a_tick_in_an_unknown_mode: "derive --on stm32f411/tim3 --clock 100MHz --tick 1us --mode updown" => "no mode `updown`";
     a_tick_out_of_reach: "derive --on stm32f411/tim3 --clock 100MHz --tick 10s" => "a tick of 10 s is out of reach", "655.4 us";
     no_target: "derive --on stm32f411/tim3" => "--freq";
     a_tick_with_a_duty: "derive --on stm32f411/tim3 --tick 1us --duty 5%" => "cannot be used with";
