@@ -176,6 +176,54 @@ pub enum Error {
         /// What it may hold.
         legal: String,
     },
+    /// A part whose clock tree is not described.
+    #[error("the clock tree of {part} is not in the catalogue")]
+    NoClockTree {
+        /// The part.
+        part: String,
+    },
+    /// A clock source that the part does not have.
+    #[error("{part} has no clock source that fits `{asked}`")]
+    NoSource {
+        /// The part.
+        part: String,
+        /// What came.
+        asked: String,
+        /// The sources that there are.
+        known: String,
+    },
+    /// A frequency that no legal clock setting brings to a timer.
+    #[error("no legal clock setting brings {wanted} to {timer}, nor anything within {within} of it")]
+    ClockUnreachable {
+        /// The timer.
+        timer: String,
+        /// The wanted frequency.
+        wanted: String,
+        /// How far off it was looked for.
+        within: String,
+    },
+    /// A frequency that no clock setting lets a timer make.
+    #[error("no legal clock setting lets {timer} make {wanted}")]
+    JointUnreachable {
+        /// The timer.
+        timer: String,
+        /// The wanted frequency.
+        wanted: String,
+    },
+    /// A clock setting that breaks a limit.
+    #[error("no such clock may reach {timer}: {why}")]
+    ClockIllegal {
+        /// The timer.
+        timer: String,
+        /// The limit that it breaks.
+        why: String,
+    },
+    /// A bus divider that is no `NAME=NUMBER`.
+    #[error("expected NAME=NUMBER, found `{text}`")]
+    Bus {
+        /// What came.
+        text: String,
+    },
     /// A family file that contradicts itself.
     #[error("the description of {part} is broken: {what}")]
     BrokenPart {
@@ -228,6 +276,16 @@ impl Error {
                 "leave --active out and swap the levels in the load's wiring".to_owned()
             }
             Self::Unreachable(unreachable) => unreachable.hint(),
+            Self::NoClockTree { .. } => "give the timer's clock itself, with --clock".to_owned(),
+            Self::NoSource { known, .. } => format!("its sources: {known}"),
+            Self::ClockUnreachable { .. } => {
+                "allow more with --within, or start from another --source".to_owned()
+            }
+            Self::JointUnreachable { .. } => {
+                "another --source, or a timer with more bits or divisions".to_owned()
+            }
+            Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),
+            Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),
             Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),
             Self::RegisterMissing { needed, why } => format!("add {needed}=VALUE: {why}"),
             Self::RegisterTwice { name, .. } => format!("give {name} once"),

@@ -9,10 +9,12 @@
 //! - [`part`]: what a family file says about a microcontroller's timers;
 //! - [`finding`]: the registry of what can be wrong with a setting;
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
-//! - [`setting`]: the search for register values, and the way back.
+//! - [`setting`]: the search for register values, and the way back;
+//! - [`clock`]: the clock tree in front of a timer, and both searched together.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
+pub mod clock;
 pub mod error;
 pub mod finding;
 pub mod part;

@@ -106,12 +106,15 @@ pub enum Steps {
     List(Vec<Tap>),
     /// A fixed-point number: the slot holds it in units of `1 / 2^fraction_bits`.
     Fraction {
-        /// The smallest written value.
+        /// The smallest, in those units.
         min: u64,
-        /// The largest written value.
+        /// The largest, in those units.
         max: u64,
         /// Bits after the point, 1 to 16.
         fraction_bits: u32,
+        /// Whether one whole less than the number is written.
+        #[serde(default)]
+        minus_one: bool,
     },
 }
 
@@ -142,10 +145,46 @@ impl Steps {
                 (*min..=*max).contains(&by).then(|| Rational::from(by))
             }
             Self::List(taps) => taps.iter().find(|tap| tap.code == written).map(|tap| tap.by.into()),
-            Self::Fraction { min, max, fraction_bits } => (*min..=*max)
-                .contains(&written)
-                .then(|| Rational::new(written.into(), 1_i128.checked_shl(*fraction_bits)?))
-                .flatten(),
+            Self::Fraction { min, max, fraction_bits, .. } => {
+                let units = written.checked_add(self.written_less())?;
+                (*min..=*max)
+                    .contains(&units)
+                    .then(|| Rational::new(units.into(), 1_i128.checked_shl(*fraction_bits)?))
+                    .flatten()
+            }
+        }
+    }
+
+    /// How much less than the number itself is written, in the slot's units.
+    pub fn written_less(&self) -> u64 {
+        match self {
+            Self::Range { minus_one, .. } => (*minus_one).into(),
+            Self::Fraction { minus_one, fraction_bits, .. } => {
+                u64::from(*minus_one).checked_shl(*fraction_bits).unwrap_or(0)
+            }
+            Self::List(_) => 0,
+        }
+    }
+
+    /// Every number with what is written for it, smallest first, in units of `1 / 2^fraction_bits`; a list in its own
+    /// order.
+    pub fn every(&self) -> Vec<(u64, u64)> {
+        match self {
+            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
+                (*min..=*max).map(|number| (number, number.saturating_sub(self.written_less()))).collect()
+            }
+            Self::List(taps) => taps.iter().map(|tap| (tap.by.into(), tap.code)).collect(),
+        }
+    }
+
+    /// The values that may be written, for messages.
+    pub fn legal_codes(&self) -> String {
+        match self {
+            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
+                let less = self.written_less();
+                format!("{}..{}", min.saturating_sub(less), max.saturating_sub(less))
+            }
+            Self::List(taps) => taps.iter().map(|tap| tap.code.to_string()).collect::<Vec<_>>().join(", "),
         }
     }
 }

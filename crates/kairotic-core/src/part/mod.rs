@@ -10,6 +10,8 @@ pub(crate) mod law;
 mod point;
 mod register;
 mod timer;
+mod tree;
+mod values;
 
 use std::collections::BTreeMap;
 
@@ -26,7 +28,9 @@ pub use self::law::{
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
 pub use self::timer::{Base, Timer};
-use crate::quantity::Frequency;
+pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};
+pub use self::values::{Assignment, Names, Registers};
+use crate::quantity::{Deviation, Frequency, Range};
 
 /// The version of the file schema that this crate reads.
 pub const SCHEMA: u32 = 1;
@@ -55,6 +59,9 @@ pub struct Part {
     /// What several timers have in common, by name.
     #[serde(default)]
     pub blocks: BTreeMap<String, Block>,
+    /// How the clocks come about, where that is described.
+    #[serde(default)]
+    pub tree: Option<ClockTree>,
 }
 
 /// Blocks that several families share.
@@ -77,8 +84,21 @@ pub struct Oscillator {
     pub name: String,
     /// Nominal frequency.
     pub frequency: Frequency,
+    /// How far it may be off, the widest statement last.
+    #[serde(default)]
+    pub accuracy: Vec<Accuracy>,
     /// Where that stands.
     pub facts: Vec<Fact>,
+}
+
+/// How far an oscillator may be off, and under which conditions.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Accuracy {
+    /// The conditions, such as `-40 to 105 °C`.
+    pub over: String,
+    /// From the lowest to the highest deviation.
+    pub within: Range<Deviation>,
 }
 
 /// A clock that reaches the dividers of one or more timers. Timers that name the same one share it.
@@ -91,6 +111,9 @@ pub struct ClockInput {
     pub default: Frequency,
     /// Its highest legal frequency.
     pub maximum: Frequency,
+    /// The node of the clock tree that it is, where the part has a tree.
+    #[serde(default)]
+    pub node: Option<String>,
     /// Where that stands.
     pub facts: Vec<Fact>,
 }
@@ -164,7 +187,8 @@ impl Part {
             let dividers = block.dividers.iter().flat_map(|stage| &stage.facts);
             block.facts.iter().chain(dividers).chain(block.modes.iter().flat_map(|mode| &mode.facts))
         });
-        sources.chain(clocks).chain(timers).chain(blocks)
+        let tree = self.tree.iter().flat_map(ClockTree::facts);
+        sources.chain(clocks).chain(timers).chain(blocks).chain(tree)
     }
 
     /// Takes over the blocks of a block file.
@@ -210,7 +234,8 @@ impl Part {
         }
     }
 
-    /// The part with only those statements that a computation looks at: the ones in doubt.
+    /// The part with only what a computation on one of its timers looks at: of the statements the ones in doubt, and
+    /// nothing of what lies around the timers.
     pub fn with_doubts_only(mut self) -> Self {
         let doubts = |facts: &mut Vec<Fact>| facts.retain(|fact| fact.trust == Trust::Unsure);
         self.oscillators.iter_mut().for_each(|source| doubts(&mut source.facts));
@@ -224,6 +249,8 @@ impl Part {
             block.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
             block.modes.iter_mut().for_each(|mode| doubts(&mut mode.facts));
         }
+        self.oscillators.iter_mut().for_each(|source| source.accuracy.clear());
+        self.tree = None;
         self
     }
 }

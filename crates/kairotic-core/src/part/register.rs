@@ -79,6 +79,31 @@ impl Field {
     }
 }
 
+/// The place that `REGISTER` or `REGISTER.FIELD` names among `registers`, if there is one.
+pub(crate) fn find(registers: &BTreeMap<String, Register>, name: &str) -> Option<Field> {
+    let (register, field) = match name.split_once('.') {
+        Some((register, field)) => (register, Some(field)),
+        None => (name, None),
+    };
+    let found = registers.get(register)?;
+    let (low, width) = match field {
+        Some(field) => found.fields.get(field).map(|bits| (bits.low, bits.width))?,
+        None => (0, found.bits),
+    };
+    Some(Field { register: register.to_owned(), field: field.map(ToOwned::to_owned), low, width })
+}
+
+/// Every name that [`find`] takes: registers and their fields.
+pub(crate) fn names(registers: &BTreeMap<String, Register>) -> Vec<String> {
+    registers
+        .iter()
+        .flat_map(|(name, register)| {
+            let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
+            std::iter::once(name.clone()).chain(fields)
+        })
+        .collect()
+}
+
 /// The largest value that fits `bits` bits.
 pub(crate) fn largest(bits: u32) -> u64 {
     if bits >= 64 { u64::MAX } else { (1 << bits) - 1 }

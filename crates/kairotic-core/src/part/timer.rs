@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use super::block::{BaseOption, Block, Mode, TopSource};
 use super::fact::{Concern, Fact, Trust};
 use super::law::CompareLaw;
-use super::register::{Field, Slot};
+use super::register::{self, Field, Slot};
+use super::values::Names;
 use super::{Channel, ClockInput, Instance, Part, Variation};
 use crate::error::{Error, Result};
 use crate::quantity::{Deviation, Frequency, Tolerance};
@@ -165,35 +166,20 @@ impl Timer {
     /// # Errors
     /// [`Error::BrokenPart`]: the names come from the family file.
     pub fn field(&self, name: &str) -> Result<Field> {
-        let (register, field) = match name.split_once('.') {
-            Some((register, field)) => (register, Some(field)),
-            None => (name, None),
-        };
-        self.block
-            .registers
-            .get(register)
-            .and_then(|found| {
-                let (low, width) = match field {
-                    Some(field) => found.fields.get(field).map(|bits| (bits.low, bits.width))?,
-                    None => (0, found.bits),
-                };
-                Some(Field { register: register.to_owned(), field: field.map(ToOwned::to_owned), low, width })
-            })
-            .ok_or_else(|| Error::BrokenPart {
-                part: self.part.clone(),
-                what: format!("there is no register field `{name}`"),
-            })
+        register::find(&self.block.registers, name).ok_or_else(|| Error::BrokenPart {
+            part: self.part.clone(),
+            what: format!("there is no register field `{name}`"),
+        })
     }
 
     /// Every name that [`Timer::field`] takes: registers and their fields.
     pub fn register_names(&self) -> Vec<String> {
-        let registers = self.block.registers.iter();
-        registers
-            .flat_map(|(name, register)| {
-                let fields = register.fields.keys().map(move |field| format!("{name}.{field}"));
-                std::iter::once(name.clone()).chain(fields)
-            })
-            .collect()
+        register::names(&self.block.registers)
+    }
+
+    /// The registers and what they may be called.
+    pub fn names<'t>(&'t self, place: &'t str) -> Names<'t> {
+        Names { registers: &self.block.registers, prefix: &self.prefix, place }
     }
 
     /// The places that hold one number together.

@@ -131,12 +131,45 @@ impl<D: Dimension> fmt::Debug for Quantity<D> {
 }
 
 /// Two quantities with everything between them.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String")]
+#[serde(bound(
+    serialize = "Self: Clone + Into<String>",
+    deserialize = "Self: TryFrom<String, Error = Error>"
+))]
 pub struct Range<Q> {
     /// The end that was written first.
     pub low: Q,
     /// The end that was written last.
     pub high: Q,
+}
+
+impl<D: Dimension> TryFrom<String> for Range<Quantity<D>> {
+    type Error = Error;
+
+    fn try_from(text: String) -> Result<Self> {
+        parse::range(&text)
+    }
+}
+
+impl<D: Dimension> From<Range<Quantity<D>>> for String {
+    fn from(range: Range<Quantity<D>>) -> Self {
+        range.to_string()
+    }
+}
+
+/// The exact text.
+impl<D: Dimension> fmt::Display for Range<Quantity<D>> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}..{}", self.low, self.high)
+    }
+}
+
+impl<D: Dimension + Copy> Range<Quantity<D>> {
+    /// Whether a quantity lies between the ends, or on one.
+    pub fn holds(&self, quantity: Quantity<D>) -> bool {
+        self.low.value <= quantity.value && quantity.value <= self.high.value
+    }
 }
 
 /// A quantity that may deviate both ways by a relative amount.

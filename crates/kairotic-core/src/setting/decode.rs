@@ -3,15 +3,13 @@
 use super::derive::check_clock;
 use super::evidence::{Evidence, is_top};
 use super::findings;
-use super::read::{Assignment, Registers};
 use super::realise::{Plan, PlannedChannel, Setting};
 use super::timing::ClockError;
 use super::view::views;
 use super::working::{self, Line};
-use super::write::legal_codes;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::{Field, Mode, Part, Slot, Timer};
+use crate::part::{Assignment, Field, Mode, Part, Registers, Slot, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What to decode.
@@ -112,7 +110,7 @@ fn timer_and_registers(part: &Part, request: &DecodeRequest) -> Result<(Timer, R
     let views = views(part, &request.timer, request.base.as_deref())?;
     let mut complaint = None;
     for timer in views {
-        match Registers::of(&timer, &request.assignments) {
+        match Registers::of(timer.names(&timer.path()), &request.assignments) {
             Err(error) => complaint = complaint.or(Some(error)),
             Ok(registers) => {
                 let chosen = timer.base.as_ref().map(|base| Ok((base.code, timer.field(&base.field)?)));
@@ -152,7 +150,7 @@ fn plan(timer: &Timer, mode: &Mode, registers: &Registers, evidence: &Evidence<'
                 name: slot.name(),
                 value: written,
                 why: "stops the counter or chooses another clock: no division of this one".to_owned(),
-                legal: legal_codes(&stage.steps),
+                legal: stage.steps.legal_codes(),
             });
         }
         dividers.push(written);

@@ -37,11 +37,8 @@ impl Dividers {
         let stages: Vec<&Steps> = timer.block.dividers.iter().map(|stage| &stage.steps).collect();
         let fraction_bits = stages.iter().map(|steps| steps.fraction_bits()).sum();
         let kind = match stages.as_slice() {
-            [Steps::Range { min, max, minus_one }] => {
-                Kind::Series { fixed, first: *min, last: *max, written_less: (*minus_one).into() }
-            }
-            [Steps::Fraction { min, max, .. }] => {
-                Kind::Series { fixed, first: *min, last: *max, written_less: 0 }
+            [steps @ (Steps::Range { min, max, .. } | Steps::Fraction { min, max, .. })] => {
+                Kind::Series { fixed, first: *min, last: *max, written_less: steps.written_less() }
             }
             stages => {
                 let mut divisions = vec![Division { scaled: fixed, written: Vec::new() }];
@@ -108,13 +105,7 @@ impl Dividers {
 
 /// Every division of `before` with every step of one more divider; `None` when a product does not fit.
 fn products(before: &[Division], steps: &Steps) -> Option<Vec<Division>> {
-    let taken: Vec<(u64, u64)> = match steps {
-        Steps::Range { min, max, minus_one } => {
-            (*min..=*max).map(|by| (by, by - u64::from(*minus_one))).collect()
-        }
-        Steps::Fraction { min, max, .. } => (*min..=*max).map(|written| (written, written)).collect(),
-        Steps::List(taps) => taps.iter().map(|tap| (tap.by.into(), tap.code)).collect(),
-    };
+    let taken = steps.every();
     let mut all = Vec::with_capacity(before.len() * taken.len());
     for division in before {
         for (by, written) in &taken {

@@ -1,11 +1,10 @@
 //! What register values say about the mode and the channels in use.
 
-use super::read::Registers;
 use super::realise::Plan;
 use super::target::Level;
 use super::write::sets_polarity;
 use crate::error::{Error, Result};
-use crate::part::{Channel, CompareLaw, Mode, Polarity, Slot, Timer, TopSource};
+use crate::part::{Channel, CompareLaw, Mode, Polarity, Registers, Slot, Timer, TopSource};
 
 /// Register values of a timer, and the channel that is looked at, if only one is.
 pub(super) struct Evidence<'t> {

@@ -2,6 +2,7 @@
 
 mod active;
 mod channels;
+mod closest;
 mod decode;
 mod derive;
 mod divider;
@@ -11,7 +12,6 @@ mod fit;
 mod off_by_one;
 mod rank;
 mod reach;
-mod read;
 mod realise;
 mod reasons;
 mod search;
@@ -23,12 +23,13 @@ mod view;
 mod working;
 mod write;
 
+pub(crate) use self::closest::{Closest, Goal, Near};
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
 pub use self::derive::{Derivation, DeriveRequest, derive};
 pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;
+pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::reach::{Reach, Unreachable};
-pub use self::read::{Assignment, Registers};
 pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, Setting};
 pub use self::target::{Active, Aim, Ask, Level, Span, Target};
 pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};

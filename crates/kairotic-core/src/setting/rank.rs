@@ -76,7 +76,7 @@ pub(super) fn compare_deviation(left: &Candidate, right: &Candidate) -> Ordering
 }
 
 /// Compares `a/b` with `c/d` for positive denominators.
-pub(super) fn compare_fractions((a, b): (u128, u128), (c, d): (u128, u128)) -> Ordering {
+pub(crate) fn compare_fractions((a, b): (u128, u128), (c, d): (u128, u128)) -> Ordering {
     wide(a, d).cmp(&wide(c, b))
 }
 

@@ -211,7 +211,7 @@ fn divisions(timer: &Timer, written: &[u64]) -> Result<Vec<Rational>> {
             name: timer.slot(&stage.slot)?.name(),
             value: *written,
             why: "gives no division".to_owned(),
-            legal: write::legal_codes(&stage.steps),
+            legal: stage.steps.legal_codes(),
         })?;
         divisions.push(meaning);
     }

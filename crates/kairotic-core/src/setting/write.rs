@@ -65,18 +65,6 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
     Ok(list.writes)
 }
 
-/// The legal values of a divider's fields, for messages.
-pub(super) fn legal_codes(steps: &Steps) -> String {
-    match steps {
-        Steps::Range { min, max, minus_one } => {
-            let less = u64::from(*minus_one);
-            format!("{}..{}", min.saturating_sub(less), max.saturating_sub(less))
-        }
-        Steps::Fraction { min, max, .. } => format!("{min}..{max}"),
-        Steps::List(taps) => taps.iter().map(|tap| tap.code.to_string()).collect::<Vec<_>>().join(", "),
-    }
-}
-
 /// A division as a reader writes it: `40`, or `39 + 1/16`.
 pub fn mixed(division: Rational) -> String {
     let whole = division.floor();
@@ -133,9 +121,12 @@ impl List<'_> {
         let mut below = slot.width();
         for (place, (field, part)) in slot.split(written).into_iter().enumerate() {
             below -= field.width;
+            let less = if place == 0 { steps.written_less() } else { 0 };
             let share = i128::from(part)
                 .checked_shl(below)
-                .and_then(|share| Rational::new(share, 1_i128.checked_shl(*fraction_bits)?))
+                .and_then(|share| {
+                    Rational::new(share + i128::from(less), 1_i128.checked_shl(*fraction_bits)?)
+                })
                 .ok_or(Error::Overflow { quantity: "divider" })?;
             let note = match (place, part) {
                 (0, _) => note.clone(),

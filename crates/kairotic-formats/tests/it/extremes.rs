@@ -1,9 +1,10 @@
 //! Numbers at the edge of what can be held: an answer or a complaint, never a panic, whatever comes together.
 
+use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
 use kairotic_core::setting::{
-    Active, Aim, Ask, Assignment, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest,
-    decode, derive, derive_time_base,
+    Active, Aim, Ask, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest, decode,
+    derive, derive_time_base,
 };
 use proptest::prelude::*;
 use proptest::sample::Index;

@@ -5,6 +5,7 @@
 
 mod brute_force;
 mod catalogue;
+mod clocks;
 mod examples;
 mod extremes;
 mod identity;

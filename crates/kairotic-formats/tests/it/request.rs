@@ -1,11 +1,11 @@
 //! Requests for tests, from the texts that a user would type.
 
 use kairotic_core::Result;
-use kairotic_core::part::{Part, Timer};
+use kairotic_core::part::{Assignment, Part, Timer};
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
 use kairotic_core::setting::{
-    Active, Aim, Ask, Assignment, DecodeRequest, Derivation, DeriveRequest, Level, Reading, Setting, Target,
-    decode, derive,
+    Active, Aim, Ask, DecodeRequest, Derivation, DeriveRequest, Level, Reading, Setting, Target, decode,
+    derive,
 };
 
 use crate::catalogue::part;

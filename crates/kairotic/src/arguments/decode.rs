@@ -1,11 +1,15 @@
 //! The arguments of `decode`.
 
 use clap::Args;
+use kairotic_core::clock::Arrangement;
+use kairotic_core::part::Assignment;
 use kairotic_core::quantity::parse;
-use kairotic_core::setting::{Assignment, DecodeRequest};
+use kairotic_core::setting::DecodeRequest;
 
+use super::clock::ClockOptions;
 use super::place::Place;
-use super::quantities::{clock, read, within};
+use super::quantities::{read, within};
+use crate::catalogue::Catalogue;
 use crate::fault::Result;
 
 /// Tell what register values make.
@@ -18,9 +22,8 @@ pub struct DecodeArgs {
     /// The timer, and perhaps the channel to look at
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
     on: String,
-    /// The clock that reaches the timer; the part's own after reset where none is given
-    #[arg(long, value_name = "FREQUENCY[+-PPM]")]
-    clock: Option<String>,
+    #[command(flatten)]
+    clock: ClockOptions,
     /// The register values, decimal, 0x or 0b
     #[arg(value_name = "NAME=VALUE", required = true)]
     registers: Vec<String>,
@@ -51,24 +54,25 @@ Examples:
       is it another clock that reaches the timer?";
 
 impl DecodeArgs {
-    /// The part, and what to decode.
+    /// The part, what to decode, and how the clock gets to the timer where the clock tree says so.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments.
-    pub fn read(&self) -> Result<(String, DecodeRequest)> {
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree refuses.
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Option<Arrangement>)> {
         let Place { part, timer, channel } = Place::read(&self.on)?;
         let assignments: kairotic_core::Result<Vec<Assignment>> =
             self.registers.iter().map(|text| text.parse()).collect();
+        let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let request = DecodeRequest {
             timer,
             base: self.base.clone(),
             channel,
-            clock: clock(self.clock.as_ref())?,
+            clock,
             assignments: assignments?,
             expect: self.expect.as_ref().map(|text| read("expect", text, parse::quantity)).transpose()?,
             within: within(&self.within)?,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, request))
+        Ok((part, request, way))
     }
 }

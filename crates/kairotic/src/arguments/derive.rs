@@ -1,12 +1,15 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::clock::Arrangement;
 use kairotic_core::quantity::{Range, parse};
 use kairotic_core::setting::{Aim, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest};
 
+use super::clock::ClockOptions;
 use super::place::Place;
-use super::quantities::{clock, read, within};
+use super::quantities::{read, within};
 use super::signals::Signals;
+use crate::catalogue::Catalogue;
 use crate::fault::Result;
 
 /// Find register values for a wanted signal.
@@ -22,9 +25,8 @@ pub struct DeriveArgs {
     /// The timer, and perhaps the channel that the signal or the span is for
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
     on: String,
-    /// The clock that reaches the timer; the part's own after reset where none is given
-    #[arg(long, value_name = "FREQUENCY[+-PPM]")]
-    clock: Option<String>,
+    #[command(flatten)]
+    clock: ClockOptions,
     /// How often the pulse repeats, such as 25kHz
     #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
     freq: Option<String>,
@@ -114,13 +116,13 @@ pub enum Asked {
 }
 
 impl DeriveArgs {
-    /// The part, and what is asked of it.
+    /// The part, what is asked of it, and how the clock gets to the timer where the clock tree says so.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for texts that are no quantities.
-    pub fn read(&self) -> Result<(String, Asked)> {
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities, and for what the clock tree refuses.
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Option<Arrangement>)> {
         let Place { part, timer, channel } = Place::read(&self.on)?;
-        let clock = clock(self.clock.as_ref())?;
+        let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = within(&self.within)?;
         let (base, mode) = (self.base.clone(), self.mode.clone());
         let aim = match (&self.freq, &self.period, &self.tick) {
@@ -129,7 +131,7 @@ impl DeriveArgs {
                 let (all, allow_overclock) = (self.all, self.allow_overclock);
                 let request =
                     TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-                return Ok((part, Asked::TimeBase(request)));
+                return Ok((part, Asked::TimeBase(request), way));
             }
             (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
             (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
@@ -159,7 +161,7 @@ impl DeriveArgs {
             all: self.all,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, Asked::Signal(request)))
+        Ok((part, Asked::Signal(request), way))
     }
 }
 

@@ -1,5 +1,6 @@
 //! What is typed. Each command's arguments are read here as text and turned into core types; nothing is computed.
 
+pub mod clock;
 pub mod decode;
 pub mod derive;
 pub mod parts;
@@ -44,6 +45,8 @@ Exit codes: 0 fine, 1 a requirement is missed, 2 bad input or out of reach, 3 a 
 pub enum Command {
     /// Browse the catalogue: parts, the timers of a part, the laws of a timer
     Parts(parts::PartsArgs),
+    /// Search the clock tree: how a frequency reaches a timer, alone or together with the timer's own setting
+    Clock(clock::ClockArgs),
     /// From a wanted signal to register values, their reason, and what the pin will do
     Derive(derive::DeriveArgs),
     /// From register values back to the signal, and what is probably wrong with them

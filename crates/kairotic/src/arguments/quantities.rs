@@ -1,6 +1,6 @@
 //! From an option's text to a quantity, with the option's name in the complaint.
 
-use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
+use kairotic_core::quantity::{Deviation, parse};
 
 use crate::fault::{Fault, Result};
 
@@ -14,14 +14,6 @@ pub fn read<T>(
     parse: impl FnOnce(&str) -> kairotic_core::Result<T>,
 ) -> Result<T> {
     parse(text).map_err(|error| Fault::Option { option, error: Box::new(error) })
-}
-
-/// Reads `--clock`.
-///
-/// # Errors
-/// [`Fault::Option`].
-pub fn clock(text: Option<&String>) -> Result<Option<Tolerance<Frequency>>> {
-    text.map(|text| read("clock", text, parse::tolerance)).transpose()
 }
 
 /// Reads `--within`.

@@ -1,6 +1,7 @@
 //! One file a command. Each reads its arguments into core types, calls the core once, and hands back what to show and how
 //! the process ends.
 
+mod clock;
 mod decode;
 mod demo;
 mod derive;
@@ -57,6 +58,7 @@ impl Outcome {
 pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> {
     let (report, exit) = match &cli.command {
         Command::Parts(arguments) => (parts::run(arguments, catalogue)?, Exit::Fine),
+        Command::Clock(arguments) => clock::run(arguments, catalogue)?,
         Command::Derive(arguments) => derive::run(arguments, catalogue)?,
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
         Command::Demo => return demo::run(&cli.common, catalogue, coloured).map(Outcome::text),

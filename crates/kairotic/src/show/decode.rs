@@ -1,8 +1,10 @@
 //! What `decode` shows of register values.
 
+use kairotic_core::clock::Arrangement;
 use kairotic_core::setting::{Line as Sum, Reading};
 use serde::Serialize;
 
+use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
 use super::setting::{self, GIVES};
 use super::words;
@@ -14,6 +16,8 @@ use crate::render::{Line, Page, Report, Table, exact};
 pub struct DecodeReport {
     /// What they make.
     pub reading: Reading,
+    /// How the clock gets to the timer, where the clock tree says so.
+    pub way: Option<Arrangement>,
     /// The arithmetic, where it is wanted.
     pub working: Vec<Sum>,
 }
@@ -39,6 +43,7 @@ impl Report for DecodeReport {
             reasons.push(Line::Prose(format!("taken for granted: {}", assumed.join(", "))));
         }
         reasons.extend(words::working(&self.working));
+        page.push("through", THROUGH, way_lines(self.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         Ok(page)
@@ -60,6 +65,7 @@ impl Report for DecodeReport {
             clock: reading.clock,
             default_clock: reading.default_clock,
             working: &self.working,
+            way: self.way.as_ref(),
             clock_error: reading.clock_error.as_ref(),
             findings: &reading.findings,
         }

@@ -1,5 +1,6 @@
 //! The JSON views that several commands share. Keys carry their unit; exact numbers are strings, with a float beside.
 
+use kairotic_core::clock::Arrangement;
 use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Frequency, Tolerance};
@@ -8,6 +9,7 @@ use kairotic_core::setting::{
 };
 use serde::Serialize;
 
+use super::clock::ArrangementView;
 use crate::fault::Result;
 use crate::render::{Head, exact, exact_or_null};
 
@@ -22,6 +24,8 @@ pub struct Answer<'r> {
     pub clock: Tolerance<Frequency>,
     /// Whether that is the part's default.
     pub default_clock: bool,
+    /// How the clock gets to the timer, where the clock tree says so.
+    pub way: Option<&'r Arrangement>,
     /// The arithmetic, where it is wanted.
     pub working: &'r [Line],
     /// What the clock's tolerance adds.
@@ -48,6 +52,7 @@ impl Answer<'_> {
                 tolerance_approx: deviation.approx(),
                 after_reset: self.default_clock,
             },
+            clock_way: self.way.map(ArrangementView::of),
             body,
             working: working(self.working),
             clock_error: self.clock_error.map(ClockErrorView::of),
@@ -63,6 +68,8 @@ struct AnswerView<'r, B> {
     part: &'r str,
     timer: &'r str,
     clock: ClockView,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    clock_way: Option<ArrangementView>,
     #[serde(flatten)]
     body: B,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -131,7 +138,7 @@ pub struct SettingView {
     highest_duty_approx: f64,
     jitter: Option<JitterView>,
     channels: Vec<ChannelView>,
-    registers: Vec<RegisterView>,
+    registers: Vec<FieldView>,
     #[serde(flatten)]
     fit: Option<FitView>,
 }
@@ -178,7 +185,7 @@ struct SignalView {
 
 /// One register field.
 #[derive(Debug, Serialize)]
-struct RegisterView {
+pub struct FieldView {
     register: String,
     field: Option<String>,
     meant: String,
@@ -260,7 +267,7 @@ impl SettingView {
                 repeats_periods: jitter.repeats,
             }),
             channels: channels.map(|(index, output)| channel(output, signals.get(index))).collect(),
-            registers: setting.writes(timer)?.into_iter().map(register).collect(),
+            registers: setting.writes(timer)?.into_iter().map(FieldView::of).collect(),
             fit: choice.map(fit),
         })
     }
@@ -297,9 +304,12 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
     }
 }
 
-fn register(write: FieldWrite) -> RegisterView {
-    let FieldWrite { register, field, meant, written, note } = write;
-    RegisterView { register, field, meant, written, note }
+impl FieldView {
+    /// One field with what is written to it.
+    pub fn of(write: FieldWrite) -> Self {
+        let FieldWrite { register, field, meant, written, note } = write;
+        Self { register, field, meant, written, note }
+    }
 }
 
 fn fit(choice: &Choice) -> FitView {

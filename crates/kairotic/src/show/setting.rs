@@ -21,10 +21,15 @@ pub const GIVES: &[&str] = &["figure", "value", "note"];
 /// # Errors
 /// Those of a setting of another timer.
 pub fn writes(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
-    let row = |write: FieldWrite| {
-        Line::Row(vec![Cell::left(write.name()), Cell::value(write.written), Cell::left(write.note)])
+    Ok(write_lines(&setting.writes(timer)?))
+}
+
+/// Fields with the values to write.
+pub fn write_lines(writes: &[FieldWrite]) -> Vec<Line> {
+    let row = |write: &FieldWrite| {
+        Line::Row(vec![Cell::left(write.name()), Cell::value(write.written), Cell::left(write.note.clone())])
     };
-    Ok(setting.writes(timer)?.into_iter().map(row).collect())
+    writes.iter().map(row).collect()
 }
 
 /// What the pin will do.

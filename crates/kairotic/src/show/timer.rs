@@ -300,9 +300,10 @@ fn steps(steps: &Steps) -> String {
                 taps.iter().map(|tap| format!("{} (code {})", tap.by, tap.code)).collect();
             format!("by {}", taps.join(", "))
         }
-        Steps::Fraction { min, max, fraction_bits } => {
+        Steps::Fraction { min, max, fraction_bits, minus_one } => {
             let whole = 1_u64.checked_shl(*fraction_bits).unwrap_or(1);
-            format!("by {min}/{whole} to {max}/{whole} in steps of 1/{whole}")
+            let less = if *minus_one { ", one less is written" } else { "" };
+            format!("by {min}/{whole} to {max}/{whole} in steps of 1/{whole}{less}")
         }
     }
 }

@@ -1,9 +1,9 @@
 //! A block as one of its instances sees it, all names filled in.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use super::{Check, Path, mode_path};
-use crate::part::{Block, ChannelWrite, SetupWrite, Steps, Timer, register};
+use crate::part::{ChannelWrite, Register, SetupWrite, Steps, Timer, register};
 
 /// More divisions than this make no sense, and a search would have to hold them all.
 const MOST_PRODUCTS: u64 = 1 << 20;
@@ -19,7 +19,7 @@ impl Check<'_> {
         if block.fixed_divider == 0 {
             self.report(&block_path.key("fixed_divider"), "expected at least 1");
         }
-        self.registers(&block_path.key("registers"), block);
+        self.register_map(&block_path.key("registers"), &block.registers);
         if let Some(base) = &timer.base {
             self.value(&block_path.key("base"), timer, std::slice::from_ref(&base.field), base.code);
         }
@@ -50,8 +50,8 @@ impl Check<'_> {
         }
     }
 
-    fn registers(&mut self, path: &Path, block: &Block) {
-        for (name, register) in &block.registers {
+    pub(super) fn register_map(&mut self, path: &Path, registers: &BTreeMap<String, Register>) {
+        for (name, register) in registers {
             let path = path.key(name);
             if name.contains('{') {
                 self.report(&path, format!("`vars` of the timer do not fill in `{name}`"));
@@ -82,31 +82,7 @@ impl Check<'_> {
         for (index, stage) in timer.block.dividers.iter().enumerate() {
             let path = path.index(index);
             self.facts(&path, &stage.facts, true);
-            let steps = path.key("steps");
-            let largest = match &stage.steps {
-                Steps::Range { min, max, minus_one } => {
-                    if *min == 0 || min > max {
-                        self.report(&steps, format!("expected 1 <= min <= max, found {min} and {max}"));
-                    }
-                    max.saturating_sub(u64::from(*minus_one))
-                }
-                Steps::Fraction { min, max, fraction_bits } => {
-                    if *min == 0 || min > max || !(1..=16).contains(fraction_bits) {
-                        self.report(&steps, "expected 1 <= min <= max and 1 to 16 fraction bits");
-                    }
-                    *max
-                }
-                Steps::List(taps) => {
-                    let codes: BTreeSet<u64> = taps.iter().map(|tap| tap.code).collect();
-                    if taps.is_empty() || taps.iter().any(|tap| tap.by == 0) {
-                        self.report(&steps, "expected at least one tap, each dividing by 1 or more");
-                    }
-                    if codes.len() != taps.len() {
-                        self.report(&steps, "expected a different code for each tap");
-                    }
-                    taps.iter().map(|tap| tap.code).max().unwrap_or(0)
-                }
-            };
+            let largest = self.steps(&path.key("steps"), &stage.steps);
             self.value(&path, timer, &stage.slot, largest);
         }
         let counts = timer.block.dividers.iter().map(|stage| stage.steps.count());
@@ -116,6 +92,37 @@ impl Check<'_> {
                 path,
                 format!("expected at most {MOST_PRODUCTS} divisions of several dividers, found {product}"),
             );
+        }
+    }
+
+    /// Checks the steps of a divider or multiplier, and answers the largest value that is written.
+    pub(super) fn steps(&mut self, path: &Path, steps: &Steps) -> u64 {
+        match steps {
+            Steps::Range { min, max, .. } => {
+                if *min == 0 || min > max {
+                    self.report(path, format!("expected 1 <= min <= max, found {min} and {max}"));
+                }
+                max.saturating_sub(steps.written_less())
+            }
+            Steps::Fraction { min, max, fraction_bits, .. } => {
+                let bits = (1..=16).contains(fraction_bits);
+                if !bits || *min < steps.written_less().max(1) || min > max {
+                    let wanted = "expected 1 <= min <= max (at least one whole where one less is written) and 1 to 16 \
+                                  fraction bits";
+                    self.report(path, wanted);
+                }
+                if bits { max.saturating_sub(steps.written_less()) } else { *max }
+            }
+            Steps::List(taps) => {
+                let codes: BTreeSet<u64> = taps.iter().map(|tap| tap.code).collect();
+                if taps.is_empty() || taps.iter().any(|tap| tap.by == 0) {
+                    self.report(path, "expected at least one tap, each dividing by 1 or more");
+                }
+                if codes.len() != taps.len() {
+                    self.report(path, "expected a different code for each tap");
+                }
+                taps.iter().map(|tap| tap.code).max().unwrap_or(0)
+            }
         }
     }
 

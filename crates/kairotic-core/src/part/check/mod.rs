@@ -3,6 +3,7 @@
 mod block;
 mod mode;
 mod path;
+mod tree;
 
 use std::collections::BTreeSet;
 
@@ -62,6 +63,7 @@ impl Check<'_> {
             }
             self.facts(&path, &clock.facts, true);
         }
+        self.tree();
         if part.timers.is_empty() {
             self.report(&root, "expected at least one `[[timers]]`");
         }

@@ -1,0 +1,31 @@
+//! The clock tree: what reaches a timer, how to make it reach a wanted frequency, and the search over clock tree and timer
+//! together.
+//!
+//! A frequency on its way from a source to a timer passes the nodes of a [path](path::Hop); each divides it, multiplies it
+//! or lets it through, and may have limits for what comes in and what goes out. Nothing outside a limit is ever answered.
+
+mod arrange;
+mod buses;
+mod joint;
+mod number;
+mod path;
+mod reach;
+mod source;
+mod state;
+
+pub use self::arrange::{Arrangement, Passage};
+pub use self::buses::{Bus, BusTable, buses, from_system};
+pub use self::joint::{Joint, JointRequest, JointSetting, joint};
+pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};
+pub use self::source::SourceAsk;
+pub use self::state::{ClockState, NodeState, state};
+
+use crate::error::{Error, Result};
+use crate::part::{ClockTree, Part, Timer};
+
+/// The tree of a part, and the node that is the clock of one of its timers.
+fn tree_and_node<'p>(part: &'p Part, timer: &Timer) -> Result<(&'p ClockTree, &'p str)> {
+    let tree = part.tree.as_ref();
+    let node = timer.clock.node.as_ref().and_then(|name| Some(tree?.node(name).ok()?.name.as_str()));
+    tree.zip(node).ok_or_else(|| Error::NoClockTree { part: part.name.clone() })
+}

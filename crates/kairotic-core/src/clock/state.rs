@@ -1,0 +1,202 @@
+//! The way back: what register values make of the clocks.
+
+use super::number::{factor, illegal, meant, rule, steps};
+use super::source::SourceAsk;
+use crate::error::{Error, Result};
+use crate::part::{Assignment, ClockNode, ClockTree, Names, NodeInput, Part, Registers, Scale};
+use crate::quantity::{Frequency, OrOverflow};
+use crate::setting::mixed;
+
+/// The clocks of a part as registers set them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ClockState {
+    /// The part's name.
+    pub part: String,
+    /// Every node that something reaches a timer through, in the order of the tree.
+    pub nodes: Vec<NodeState>,
+    /// The timers, each with the node that is its clock.
+    pub timers: Vec<(String, String)>,
+    /// Fields that nobody gave, taken as after reset.
+    pub assumed: Vec<String>,
+}
+
+/// One node as registers set it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NodeState {
+    /// The node's name.
+    pub node: String,
+    /// What the reference manual calls it.
+    pub title: String,
+    /// The frequency there; none where its source's is not known.
+    pub frequency: Option<Frequency>,
+    /// Where it comes from and what the node does to it, in words.
+    pub how: String,
+    /// The limit that it breaks.
+    pub illegal: Option<String>,
+}
+
+/// What `assignments` make of the clocks of `part`. Fields that are not given are as after reset.
+///
+/// # Errors
+/// [`Error::NoClockTree`]; registers that the tree does not have; a code that chooses nothing.
+pub fn state(part: &Part, assignments: &[Assignment], source: Option<&SourceAsk>) -> Result<ClockState> {
+    let tree = part.tree.as_ref().ok_or_else(|| Error::NoClockTree { part: part.name.clone() })?;
+    let place = format!("the clock tree of {}", part.name);
+    let registers =
+        Registers::of(Names { registers: &tree.registers, prefix: "", place: &place }, assignments)?;
+    let known = match source {
+        None => Vec::new(),
+        Some(_) => super::source::sources(part, tree, source)?,
+    };
+    let mut reader = Reader { part, tree, registers, known, done: Vec::new(), assumed: Vec::new() };
+    for node in &tree.nodes {
+        reader.read(node)?;
+    }
+    let mut used: Vec<&str> = part.clocks.values().filter_map(|clock| clock.node.as_deref()).collect();
+    // Nodes stand after those that they draw on: backwards, each is met after all that use it.
+    for done in reader.done.iter().rev() {
+        if used.contains(&done.state.node.as_str()) {
+            used.extend(done.from);
+        }
+    }
+    let nodes: Vec<NodeState> = reader
+        .done
+        .iter()
+        .filter(|done| used.contains(&done.state.node.as_str()))
+        .map(|done| done.state.clone())
+        .collect();
+    let assumed = reader.assumed.iter().filter(|(node, _)| used.contains(&node.as_str()));
+    let assumed = assumed.map(|(_, field)| field.clone()).collect();
+    let timers = part.timers.iter().filter_map(|timer| {
+        let node = part.clocks.get(&timer.clock)?.node.clone()?;
+        Some((timer.name.clone(), node))
+    });
+    Ok(ClockState { part: part.name.clone(), nodes, timers: timers.collect(), assumed })
+}
+
+struct Done<'p> {
+    state: NodeState,
+    from: Option<&'p str>,
+    /// The division, for rules further down.
+    number: Option<u64>,
+}
+
+struct Reader<'p> {
+    part: &'p Part,
+    tree: &'p ClockTree,
+    registers: Registers,
+    known: Vec<(&'p str, Frequency)>,
+    done: Vec<Done<'p>>,
+    /// Node and field.
+    assumed: Vec<(String, String)>,
+}
+
+impl<'p> Reader<'p> {
+    /// The number in a node's slot: as given, else as after reset.
+    fn number(&mut self, node: &str, slot: &[String], reset: u64) -> Result<u64> {
+        let slot = self.tree.slot(slot)?;
+        match self.registers.number(&slot) {
+            Some(number) => Ok(number),
+            None => {
+                let assumed = format!("{}={reset}", slot.name());
+                if !self.assumed.iter().any(|(_, known)| *known == assumed) {
+                    self.assumed.push((node.to_owned(), assumed));
+                }
+                Ok(reset)
+            }
+        }
+    }
+
+    fn frequency(&self, name: &str) -> Option<Frequency> {
+        self.done.iter().find(|done| done.state.node == name)?.state.frequency
+    }
+
+    fn read(&mut self, node: &'p ClockNode) -> Result<()> {
+        let (comes, from, mut how) = self.input(node)?;
+        let mut number = None;
+        if let Scale::Divide { slot, steps, reset } | Scale::Multiply { slot, steps, reset } = &node.scale {
+            let written = self.number(&node.name, slot, *reset)?;
+            let Some(value) = steps.meaning(written) else {
+                return Err(Error::RegisterValue {
+                    name: self.tree.slot(slot)?.name(),
+                    value: written,
+                    why: format!("is no legal setting of {}", node.title),
+                    legal: steps.legal_codes(),
+                });
+            };
+            let scaled = i128::from(1_u64 << steps.fraction_bits().min(63));
+            let scaled = crate::quantity::Rational::new(scaled, 1).and_then(|scale| value.times(scale));
+            number =
+                Some(scaled.and_then(|scaled| u64::try_from(scaled.floor()).ok()).or_overflow("division")?);
+        }
+        let mut switches = Vec::new();
+        if let Scale::Rules(rules) = &node.scale {
+            for switch in &self.tree.switches {
+                if rules.iter().any(|rule| rule.when.contains_key(&switch.name)) {
+                    switches
+                        .push((switch.name.as_str(), self.number(&node.name, &switch.slot, switch.reset)?));
+                }
+            }
+        }
+        let value = |name: &str| {
+            let switch = switches.iter().find(|(known, _)| *known == name).map(|(_, code)| *code);
+            let division =
+                || self.done.iter().find(|done| done.state.node == name).and_then(|done| done.number);
+            switch.or_else(division)
+        };
+        let factor = factor(node, number.unwrap_or(0), value)?;
+        let what = match (&node.scale, steps(node), number) {
+            (Scale::By(by), ..) => format!("always divided by {by}"),
+            (Scale::Rules(rules), ..) => rule(rules, value).map(|rule| rule.says.clone()).unwrap_or_default(),
+            (_, Some((steps, divides)), Some(number)) => {
+                format!(
+                    "{} by {}",
+                    if divides { "divided" } else { "multiplied" },
+                    mixed(meant(steps, number)?)
+                )
+            }
+            _ => String::new(),
+        };
+        if !what.is_empty() {
+            how = if how.is_empty() { what } else { format!("{how}, {what}") };
+        }
+        let goes = comes.map(|comes| comes.value().times(factor).or_overflow("frequency")).transpose()?;
+        let goes = goes.map(Frequency::new);
+        let illegal = comes.zip(goes).and_then(|(comes, goes)| illegal(node, comes, goes));
+        let state =
+            NodeState { node: node.name.clone(), title: node.title.clone(), frequency: goes, how, illegal };
+        self.done.push(Done { state, from, number });
+        Ok(())
+    }
+
+    /// What comes into a node, from which node, and how that is said.
+    fn input(&mut self, node: &'p ClockNode) -> Result<(Option<Frequency>, Option<&'p str>, String)> {
+        let given = self.known.iter().find(|(name, _)| *name == node.name).map(|(_, frequency)| *frequency);
+        Ok(match &node.input {
+            NodeInput::Oscillator(name) => {
+                let own = self.part.oscillators.iter().find(|oscillator| oscillator.name == *name);
+                (given.or(own.map(|own| own.frequency)), None, String::new())
+            }
+            NodeInput::External(limits) => {
+                let how = if given.is_some() { String::new() } else { format!("from outside, {limits}") };
+                (given, None, how)
+            }
+            NodeInput::Node(name) => (self.frequency(name), Some(name.as_str()), String::new()),
+            NodeInput::Choice { slot, routes, reset } => {
+                let code = self.number(&node.name, slot, *reset)?;
+                let Some(route) = routes.iter().find(|route| route.code == code) else {
+                    let legal = routes.iter().map(|route| format!("{} ({})", route.code, route.from));
+                    return Err(Error::RegisterValue {
+                        name: self.tree.slot(slot)?.name(),
+                        value: code,
+                        why: format!("chooses no clock that {} could have", node.title),
+                        legal: legal.collect::<Vec<_>>().join(", "),
+                    });
+                };
+                let title =
+                    self.tree.node(&route.from).map_or(route.from.as_str(), |node| node.title.as_str());
+                (self.frequency(&route.from), Some(route.from.as_str()), format!("from {title}"))
+            }
+        })
+    }
+}

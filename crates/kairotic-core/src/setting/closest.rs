@@ -1,0 +1,181 @@
+//! How near a timer can come to a frequency, for the search that varies the clock as well: first a bound that costs a few
+//! divisions, then the setting itself.
+
+use std::cmp::Ordering;
+
+use super::active::{Ruler, most_steps};
+use super::divider::Dividers;
+use super::rank::compare_fractions;
+use super::realise::{Plan, Setting};
+use crate::error::{Error, Result};
+use crate::part::{CompareLaw, LinearLaw, Mode, Timer};
+use crate::quantity::Frequency;
+
+/// A relative error as a fraction; the denominator is positive.
+pub(crate) type RelativeError = (u128, u128);
+
+/// A timer, and the frequency that is wanted of it.
+pub(crate) struct Closest<'t> {
+    timer: &'t Timer,
+    dividers: Dividers,
+    modes: Vec<Span<'t>>,
+    wanted: Frequency,
+}
+
+/// One mode with what its periods can be.
+struct Span<'t> {
+    mode: &'t Mode,
+    law: &'t LinearLaw,
+    tops: (u64, u64),
+    fewest: u64,
+    most: u64,
+}
+
+/// How good a setting has to be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct Goal {
+    /// No larger error than this.
+    pub(crate) error: RelativeError,
+    /// Where the error is the same, more steps than this.
+    pub(crate) steps: u64,
+}
+
+/// The setting that comes nearest; of those the one with the most steps.
+#[derive(Debug, Clone)]
+pub(crate) struct Near {
+    pub(crate) error: RelativeError,
+    pub(crate) steps: u64,
+    mode: usize,
+    division: usize,
+    top: u64,
+}
+
+impl<'t> Closest<'t> {
+    /// The timer's modes that make pulses, for a frequency.
+    pub(crate) fn of(timer: &'t Timer, wanted: Frequency) -> Result<Self> {
+        let mut modes: Vec<Span<'t>> = Vec::new();
+        for mode in &timer.block.modes {
+            let CompareLaw::Linear(law) = &mode.compare else { continue };
+            let tops = timer.top_limits(mode)?;
+            let ticks = |top| mode.period.ticks(top).ok_or_else(overflow);
+            let (fewest, most) = (ticks(tops.0)?.max(1), ticks(tops.1)?);
+            // Modes whose periods and steps are the same make the same settings: the first stands for all.
+            let same = |known: &Span<'t>| {
+                let gains = [known.law, law].map(|law| (law.gain.unsigned_abs(), law.per_tick));
+                (known.mode.period, known.tops) == (mode.period, tops) && gains[0] == gains[1]
+            };
+            if !modes.iter().any(same) {
+                modes.push(Span { mode, law, tops, fewest, most });
+            }
+        }
+        Ok(Self { timer, dividers: Dividers::of(timer)?, modes, wanted: wanted.positive()? })
+    }
+
+    /// The wanted period from a clock of `clock.0 / clock.1` hertz, in source clocks and units of the dividers' fraction.
+    fn period(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
+        let wanted = self.wanted.value();
+        let numerator = u128::from(clock.0)
+            .checked_mul(wanted.denominator().unsigned_abs())
+            .and_then(|product| product.checked_mul(1 << self.dividers.fraction_bits))
+            .ok_or_else(overflow)?;
+        let denominator = u128::from(clock.1).checked_mul(wanted.numerator().unsigned_abs());
+        Ok((numerator, denominator.ok_or_else(overflow)?))
+    }
+
+    /// The nearest setting from a clock of `clock.0 / clock.1` hertz that meets a goal, where there is one.
+    pub(crate) fn nearest(&self, clock: (u64, u64), goal: Option<Goal>) -> Result<Option<Near>> {
+        let (numerator, denominator) = self.period(clock)?;
+        let bound = self.bound(numerator, denominator)?;
+        if goal.is_some_and(|goal| compare_fractions(bound, goal.error) == Ordering::Greater) {
+            return Ok(None);
+        }
+        let mut goal = goal;
+        let mut best: Option<Near> = None;
+        for (index, span) in self.modes.iter().enumerate() {
+            let most = denominator.checked_mul(span.most.into()).ok_or_else(overflow)?;
+            // Just before the divisions whose ideal top is in reach there may be one whose largest top is nearest.
+            let first = self.dividers.at_least(quotient(numerator + most - 1, most)).saturating_sub(1);
+            for division in first..self.dividers.len() {
+                let scaled = self.dividers.scaled(division);
+                let unit = denominator.checked_mul(scaled.into()).ok_or_else(overflow)?;
+                let ideal = u64::try_from(quotient(numerator, unit)).map_err(|_| overflow())?;
+                if let Some(goal) = goal {
+                    // No error is below the bound, and larger divisions have fewer steps.
+                    let order = compare_fractions(bound, goal.error);
+                    let steps = self.steps(
+                        span,
+                        scaled,
+                        ideal.saturating_add(1 + u64::from(span.mode.period.per_top)),
+                    );
+                    let fewer = steps.is_some_and(|steps| steps <= goal.steps);
+                    if order == Ordering::Greater || (order == Ordering::Equal && fewer) {
+                        break;
+                    }
+                }
+                let law = span.mode.period;
+                let floor = ideal.saturating_sub(law.plus.into()) / u64::from(law.per_top.max(1));
+                for top in [floor, floor.saturating_add(1)] {
+                    let top = top.clamp(span.tops.0, span.tops.1);
+                    let ticks = law.ticks(top).ok_or_else(overflow)?;
+                    let error = relative(numerator, denominator, u128::from(ticks) * u128::from(scaled))?;
+                    let steps = self.steps(span, scaled, ticks).ok_or_else(overflow)?;
+                    let better = goal.is_none_or(|goal| {
+                        compare_fractions(error, goal.error).then(goal.steps.cmp(&steps)) == Ordering::Less
+                    });
+                    if better {
+                        goal = Some(Goal { error, steps });
+                        best = Some(Near { error, steps, mode: index, division, top });
+                    }
+                }
+                // Where even the smallest top is too long, larger divisions are only further off.
+                if unit.checked_mul(span.fewest.into()).is_none_or(|least| least > numerator) {
+                    break;
+                }
+            }
+        }
+        Ok(best)
+    }
+
+    /// No period is nearer to the wanted one than this: each is a whole number of the fixed divider's units.
+    fn bound(&self, numerator: u128, denominator: u128) -> Result<RelativeError> {
+        let unit = u128::from(self.timer.block.fixed_divider);
+        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
+        let below = quotient(numerator, whole);
+        let above = relative(numerator, denominator, (below + 1) * unit)?;
+        if below == 0 {
+            return Ok(above);
+        }
+        let below = relative(numerator, denominator, below * unit)?;
+        Ok(if compare_fractions(below, above) == Ordering::Greater { above } else { below })
+    }
+
+    fn steps(&self, span: &Span<'_>, scaled: u64, ticks: u64) -> Option<u64> {
+        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top: 0, ticks };
+        most_steps(span.law, ruler, None)
+    }
+
+    /// The setting with everything that it realises.
+    pub(crate) fn setting(&self, near: &Near, clock: Frequency) -> Result<Setting> {
+        let mode = self.modes.get(near.mode).map(|span| span.mode.name.clone()).unwrap_or_default();
+        let dividers = self.dividers.written(near.division);
+        Setting::realise(self.timer, clock, Plan { mode, dividers, top: near.top, channels: Vec::new() })
+    }
+}
+
+/// `numerator / denominator`, rounded down: dividing numbers of 64 bits, as nearly all are, is many times faster.
+fn quotient(numerator: u128, denominator: u128) -> u128 {
+    match (u64::try_from(numerator), u64::try_from(denominator)) {
+        (Ok(numerator), Ok(denominator)) => u128::from(numerator / denominator),
+        _ => numerator / denominator,
+    }
+}
+
+/// How far a period's frequency is off the wanted one, which has a period of `numerator / denominator`.
+fn relative(numerator: u128, denominator: u128, period: u128) -> Result<RelativeError> {
+    let realised = period.checked_mul(denominator).ok_or_else(overflow)?;
+    Ok((realised.abs_diff(numerator), realised))
+}
+
+const fn overflow() -> Error {
+    Error::Overflow { quantity: "number of source clocks in a period" }
+}

@@ -1,0 +1,34 @@
+//! `clock`: what reaches a timer, and how to make a frequency reach it.
+
+use kairotic_core::clock;
+
+use crate::arguments::clock::{ClockArgs, Question};
+use crate::catalogue::Catalogue;
+use crate::exit::Exit;
+use crate::fault::Result;
+use crate::render::Report;
+use crate::show::clock::{BusReport, JointReport, ReachReport, StateReport};
+
+pub(super) fn run(arguments: &ClockArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    let (part, question) = arguments.read()?;
+    let part = catalogue.whole_part(&part)?;
+    let all = arguments.all;
+    Ok(match question {
+        Question::State(assignments, source) => {
+            let state = clock::state(&part, &assignments, source.as_ref())?;
+            let illegal = state.nodes.iter().any(|node| node.illegal.is_some());
+            (Box::new(StateReport { state }), if illegal { Exit::Missed } else { Exit::Fine })
+        }
+        Question::Buses(timer, system, given) => {
+            (Box::new(BusReport { table: clock::buses(&part, &timer, system, &given)?, all }), Exit::Fine)
+        }
+        Question::Reach(request) => {
+            let reached = clock::reach(&part, &request)?;
+            let exact = reached.ways.first().is_some_and(|way| way.error.value().is_zero());
+            (Box::new(ReachReport { reached, all }), if exact { Exit::Fine } else { Exit::Missed })
+        }
+        Question::Joint(request) => {
+            (Box::new(JointReport { joint: clock::joint(&part, &request)? }), Exit::Fine)
+        }
+    })
+}
