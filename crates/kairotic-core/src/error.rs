@@ -182,6 +182,22 @@ pub enum Error {
         /// The part.
         part: String,
     },
+    /// A part whose pins are not described.
+    #[error("the pins of {part} are not in the catalogue")]
+    NoPinout {
+        /// The part.
+        part: String,
+    },
+    /// A pin that more than one output could have, or that carries no channel of its own.
+    #[error("pin {pin} can carry {outputs}")]
+    PinOutputs {
+        /// The pin.
+        pin: String,
+        /// What it can carry.
+        outputs: String,
+        /// What to do.
+        hint: String,
+    },
     /// A clock source that the part does not have.
     #[error("{part} has no clock source that fits `{asked}`")]
     NoSource {
@@ -277,6 +293,8 @@ impl Error {
             }
             Self::Unreachable(unreachable) => unreachable.hint(),
             Self::NoClockTree { .. } => "give the timer's clock itself, with --clock".to_owned(),
+            Self::NoPinout { .. } => "name the timer and channel instead: --on PART/TIMER/CHANNEL".to_owned(),
+            Self::PinOutputs { hint, .. } => hint.clone(),
             Self::NoSource { known, .. } => format!("its sources: {known}"),
             Self::ClockUnreachable { .. } => {
                 "allow more with --within, or start from another --source".to_owned()

@@ -7,6 +7,7 @@ mod block;
 pub mod check;
 mod fact;
 pub(crate) mod law;
+mod pinout;
 mod point;
 mod register;
 mod timer;
@@ -25,6 +26,7 @@ pub use self::fact::{Concern, Fact, Trust};
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
+pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
 pub use self::timer::{Base, Timer};
@@ -59,6 +61,9 @@ pub struct Part {
     /// What several timers have in common, by name.
     #[serde(default)]
     pub blocks: BTreeMap<String, Block>,
+    /// Where the outputs come out, where that is described.
+    #[serde(default)]
+    pub pinout: Option<Pinout>,
     /// How the clocks come about, where that is described.
     #[serde(default)]
     pub tree: Option<ClockTree>,
@@ -188,7 +193,8 @@ impl Part {
             block.facts.iter().chain(dividers).chain(block.modes.iter().flat_map(|mode| &mode.facts))
         });
         let tree = self.tree.iter().flat_map(ClockTree::facts);
-        sources.chain(clocks).chain(timers).chain(blocks).chain(tree)
+        let pinout = self.pinout.iter().flat_map(|pinout| &pinout.facts);
+        sources.chain(clocks).chain(timers).chain(blocks).chain(tree).chain(pinout)
     }
 
     /// Takes over the blocks of a block file.
@@ -251,6 +257,7 @@ impl Part {
         }
         self.oscillators.iter_mut().for_each(|source| source.accuracy.clear());
         self.tree = None;
+        self.pinout = None;
         self
     }
 }

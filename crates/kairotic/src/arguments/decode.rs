@@ -1,14 +1,14 @@
 //! The arguments of `decode`.
 
 use clap::Args;
-use kairotic_core::clock::Arrangement;
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::parse;
 use kairotic_core::setting::DecodeRequest;
 
 use super::clock::ClockOptions;
-use super::place::Place;
+use super::place::{Place, PlaceOptions};
 use super::quantities::{read, within};
+use super::surroundings::Surroundings;
 use crate::catalogue::Catalogue;
 use crate::fault::Result;
 
@@ -19,9 +19,8 @@ use crate::fault::Result;
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 pub struct DecodeArgs {
-    /// The timer, and perhaps the channel to look at
-    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
-    on: String,
+    #[command(flatten)]
+    place: PlaceOptions,
     #[command(flatten)]
     clock: ClockOptions,
     /// The register values, decimal, 0x or 0b
@@ -54,12 +53,12 @@ Examples:
       is it another clock that reaches the timer?";
 
 impl DecodeArgs {
-    /// The part, what to decode, and how the clock gets to the timer where the clock tree says so.
+    /// The part, what to decode, and what lies around the timer as far as it was asked.
     ///
     /// # Errors
     /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Option<Arrangement>)> {
-        let Place { part, timer, channel } = Place::read(&self.on)?;
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Surroundings)> {
+        let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let assignments: kairotic_core::Result<Vec<Assignment>> =
             self.registers.iter().map(|text| text.parse()).collect();
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
@@ -73,6 +72,6 @@ impl DecodeArgs {
             within: within(&self.within)?,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, request, way))
+        Ok((part, request, Surroundings { way, pin }))
     }
 }

@@ -1,14 +1,14 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::clock::Arrangement;
 use kairotic_core::quantity::{Range, parse};
 use kairotic_core::setting::{Aim, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest};
 
 use super::clock::ClockOptions;
-use super::place::Place;
+use super::place::{Place, PlaceOptions};
 use super::quantities::{read, within};
 use super::signals::Signals;
+use super::surroundings::Surroundings;
 use crate::catalogue::Catalogue;
 use crate::fault::Result;
 
@@ -22,9 +22,8 @@ use crate::fault::Result;
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick"]).required(true))]
 pub struct DeriveArgs {
-    /// The timer, and perhaps the channel that the signal or the span is for
-    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
-    on: String,
+    #[command(flatten)]
+    place: PlaceOptions,
     #[command(flatten)]
     clock: ClockOptions,
     /// How often the pulse repeats, such as 25kHz
@@ -116,12 +115,12 @@ pub enum Asked {
 }
 
 impl DeriveArgs {
-    /// The part, what is asked of it, and how the clock gets to the timer where the clock tree says so.
+    /// The part, what is asked of it, and what lies around the timer as far as it was asked.
     ///
     /// # Errors
     /// [`Fault`](crate::fault::Fault) for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Option<Arrangement>)> {
-        let Place { part, timer, channel } = Place::read(&self.on)?;
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Surroundings)> {
+        let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = within(&self.within)?;
         let (base, mode) = (self.base.clone(), self.mode.clone());
@@ -131,7 +130,7 @@ impl DeriveArgs {
                 let (all, allow_overclock) = (self.all, self.allow_overclock);
                 let request =
                     TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-                return Ok((part, Asked::TimeBase(request), way));
+                return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
             }
             (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
             (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
@@ -161,7 +160,7 @@ impl DeriveArgs {
             all: self.all,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, Asked::Signal(request), way))
+        Ok((part, Asked::Signal(request), Surroundings { way, pin }))
     }
 }
 

@@ -7,6 +7,7 @@ pub mod parts;
 pub mod place;
 pub mod quantities;
 pub mod signals;
+pub mod surroundings;
 
 use std::path::PathBuf;
 

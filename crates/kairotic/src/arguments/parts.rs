@@ -12,6 +12,9 @@ pub struct PartsArgs {
     /// A part, or a timer of it
     #[arg(value_name = "PART[/TIMER]")]
     pub path: Option<String>,
+    /// The pins of the part: which outputs each can carry, and which share a period
+    #[arg(long, requires = "path")]
+    pub pins: bool,
 }
 
 const EXAMPLES: &str = "\
@@ -19,4 +22,5 @@ Examples:
   kairotic parts
   kairotic parts samd21g18
   kairotic parts samd21g18/tcc0
+  kairotic parts stm32f446 --pins
   kairotic parts --parts ./my-parts --format markdown";

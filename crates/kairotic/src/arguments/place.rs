@@ -1,4 +1,10 @@
-//! Where: `PART/TIMER` or `PART/TIMER/CHANNEL`.
+//! Where: `PART/TIMER` or `PART/TIMER/CHANNEL`, or a pin of the part.
+
+use clap::Args;
+use kairotic_core::Error;
+use kairotic_core::part::PinOutput;
+
+use crate::catalogue::Catalogue;
 
 use crate::fault::{Fault, Result};
 
@@ -31,6 +37,69 @@ impl Place {
         }
         Ok(Self { part: (*part).to_owned(), timer: (*timer).to_owned(), channel })
     }
+}
+
+/// Where a signal is: the timer, or the pin that it comes out of.
+#[derive(Debug, Args)]
+pub struct PlaceOptions {
+    /// The timer, and perhaps the channel; the part alone is enough with --pin
+    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
+    on: String,
+    /// The pin that the signal comes out of: it says which timer and channel
+    #[arg(long, value_name = "PIN")]
+    pin: Option<String>,
+}
+
+/// A pin with the output that it carries, and the pins that share its timer.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PinChoice {
+    /// The output.
+    pub output: PinOutput,
+    /// The other pins of the same timer.
+    pub sharing: Vec<String>,
+    /// How a pin is given an output.
+    pub select: String,
+}
+
+impl PlaceOptions {
+    /// The place, and the pin where one was named.
+    ///
+    /// # Errors
+    /// [`Fault`] for a text of another shape, and for a pin that carries no output or several.
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(Place, Option<PinChoice>)> {
+        let Some(pin) = &self.pin else { return Ok((Place::read(&self.on)?, None)) };
+        let lower = self.on.to_lowercase();
+        let (name, timer) = match lower.split_once('/') {
+            None => (lower.as_str(), None),
+            Some((name, timer)) => (name, Some(timer)),
+        };
+        let part = catalogue.whole_part(name)?;
+        let outputs = part.pin(pin, timer)?;
+        let named: Vec<&PinOutput> = outputs.iter().filter(|output| !output.channel.ends_with('n')).collect();
+        let output = match named.as_slice() {
+            [first, others @ ..] if others.iter().all(|other| other.output() == first.output()) => *first,
+            _ => return Err(several(name, pin, &outputs).into()),
+        };
+        let pinout = part.pinout.as_ref();
+        let sharing = pinout.map(|pinout| pinout.sharing(&output.timer)).unwrap_or_default();
+        let choice = PinChoice {
+            output: output.clone(),
+            sharing: sharing.into_iter().filter(|other| *other != output.pin).collect(),
+            select: pinout.map(|pinout| pinout.select.clone()).unwrap_or_default(),
+        };
+        let channel = Some(output.channel.clone());
+        Ok((Place { part: name.to_owned(), timer: output.timer.clone(), channel }, Some(choice)))
+    }
+}
+
+fn several(part: &str, pin: &str, outputs: &[PinOutput]) -> Error {
+    let known: Vec<String> =
+        outputs.iter().map(|output| format!("{} ({})", output.output(), output.by)).collect();
+    let hint = match outputs.iter().find(|output| !output.channel.ends_with('n')) {
+        Some(first) => format!("say which: --on {part}/{} --pin {pin}", first.timer),
+        None => "that is the complement of a channel: ask for the channel itself".to_owned(),
+    };
+    Error::PinOutputs { pin: pin.to_owned(), outputs: known.join(", "), hint }
 }
 
 fn wrong(text: &str) -> Fault {

@@ -11,9 +11,9 @@ use crate::render::Report;
 use crate::show::decode::DecodeReport;
 
 pub(super) fn run(arguments: &DecodeArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
-    let (part, request, way) = arguments.read(catalogue)?;
+    let (part, request, around) = arguments.read(catalogue)?;
     let reading = setting::decode(catalogue.part(&part)?, &request)?;
     let exit = exit(&reading.findings);
     let working = if arguments.working { reading.working()? } else { Vec::new() };
-    Ok((Box::new(DecodeReport { reading, way, working }), exit))
+    Ok((Box::new(DecodeReport { reading, around, working }), exit))
 }

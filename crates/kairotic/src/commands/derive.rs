@@ -11,20 +11,20 @@ use crate::render::Report;
 use crate::show::derive::{DeriveReport, TimeBaseReport};
 
 pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
-    let (part, asked, way) = arguments.read(catalogue)?;
+    let (part, asked, around) = arguments.read(catalogue)?;
     let part = catalogue.part(&part)?;
     match asked {
         Asked::Signal(request) => {
             let derivation = setting::derive(part, &request)?;
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
-            Ok((Box::new(DeriveReport { derivation, way, working }), exit))
+            Ok((Box::new(DeriveReport { derivation, around, working }), exit))
         }
         Asked::TimeBase(request) => {
             let time_base = setting::derive_time_base(part, &request)?;
             let exit = exit(&time_base.findings);
             let working = if arguments.working { time_base.working()? } else { Vec::new() };
-            Ok((Box::new(TimeBaseReport { time_base, way, working }), exit))
+            Ok((Box::new(TimeBaseReport { time_base, around, working }), exit))
         }
     }
 }

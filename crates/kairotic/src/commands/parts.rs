@@ -4,7 +4,7 @@ use crate::arguments::parts::PartsArgs;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 use crate::render::Report;
-use crate::show::{PartList, PartPage, TimerPage};
+use crate::show::{PartList, PartPage, PinPage, TimerPage};
 
 pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
     let Some(path) = arguments.path.as_ref().map(|path| path.to_lowercase()) else {
@@ -22,6 +22,11 @@ pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dy
         }
     };
     let part = catalogue.whole_part(part)?;
+    if arguments.pins {
+        let pinout = part.pinout.clone();
+        let pinout = pinout.ok_or_else(|| kairotic_core::Error::NoPinout { part: part.name.clone() })?;
+        return Ok(Box::new(PinPage { part, pinout }));
+    }
     let Some(timer) = timer else {
         let timers = part
             .timers

@@ -1,13 +1,14 @@
 //! What `decode` shows of register values.
 
-use kairotic_core::clock::Arrangement;
 use kairotic_core::setting::{Line as Sum, Reading};
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
+use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES};
 use super::words;
+use crate::arguments::surroundings::Surroundings;
 use crate::fault::Result;
 use crate::render::{Line, Page, Report, Table, exact};
 
@@ -16,8 +17,8 @@ use crate::render::{Line, Page, Report, Table, exact};
 pub struct DecodeReport {
     /// What they make.
     pub reading: Reading,
-    /// How the clock gets to the timer, where the clock tree says so.
-    pub way: Option<Arrangement>,
+    /// What lies around the timer, as far as it was asked.
+    pub around: Surroundings,
     /// The arithmetic, where it is wanted.
     pub working: Vec<Sum>,
 }
@@ -43,7 +44,8 @@ impl Report for DecodeReport {
             reasons.push(Line::Prose(format!("taken for granted: {}", assumed.join(", "))));
         }
         reasons.extend(words::working(&self.working));
-        page.push("through", THROUGH, way_lines(self.way.as_ref()));
+        page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
+        page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         Ok(page)
@@ -65,7 +67,7 @@ impl Report for DecodeReport {
             clock: reading.clock,
             default_clock: reading.default_clock,
             working: &self.working,
-            way: self.way.as_ref(),
+            around: &self.around,
             clock_error: reading.clock_error.as_ref(),
             findings: &reading.findings,
         }

@@ -1,13 +1,14 @@
 //! What `derive` shows of the settings for a signal.
 
-use kairotic_core::clock::Arrangement;
 use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Line as Sum, Span, Target};
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
+use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
+use crate::arguments::surroundings::Surroundings;
 use crate::fault::Result;
 use crate::render::{Cell, Line, Page, Report, Table, exact};
 
@@ -18,8 +19,8 @@ pub use super::time_base::TimeBaseReport;
 pub struct DeriveReport {
     /// The settings.
     pub derivation: Derivation,
-    /// How the clock gets to the timer, where the clock tree says so.
-    pub way: Option<Arrangement>,
+    /// What lies around the timer, as far as it was asked.
+    pub around: Surroundings,
     /// The arithmetic, where it is wanted.
     pub working: Vec<Sum>,
 }
@@ -40,7 +41,8 @@ impl Report for DeriveReport {
         page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(words::working(&self.working));
-        page.push("through", THROUGH, way_lines(self.way.as_ref()));
+        page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
+        page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
@@ -65,7 +67,7 @@ impl Report for DeriveReport {
             clock: derivation.clock,
             default_clock: derivation.default_clock,
             working: &self.working,
-            way: self.way.as_ref(),
+            around: &self.around,
             clock_error: derivation.clock_error.as_ref(),
             findings: &derivation.findings,
         }

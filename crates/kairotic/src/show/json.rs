@@ -1,6 +1,5 @@
 //! The JSON views that several commands share. Keys carry their unit; exact numbers are strings, with a float beside.
 
-use kairotic_core::clock::Arrangement;
 use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Frequency, Tolerance};
@@ -10,6 +9,8 @@ use kairotic_core::setting::{
 use serde::Serialize;
 
 use super::clock::ArrangementView;
+use super::pins::PinView;
+use crate::arguments::surroundings::Surroundings;
 use crate::fault::Result;
 use crate::render::{Head, exact, exact_or_null};
 
@@ -24,8 +25,8 @@ pub struct Answer<'r> {
     pub clock: Tolerance<Frequency>,
     /// Whether that is the part's default.
     pub default_clock: bool,
-    /// How the clock gets to the timer, where the clock tree says so.
-    pub way: Option<&'r Arrangement>,
+    /// What lies around the timer, as far as it was asked.
+    pub around: &'r Surroundings,
     /// The arithmetic, where it is wanted.
     pub working: &'r [Line],
     /// What the clock's tolerance adds.
@@ -52,7 +53,8 @@ impl Answer<'_> {
                 tolerance_approx: deviation.approx(),
                 after_reset: self.default_clock,
             },
-            clock_way: self.way.map(ArrangementView::of),
+            clock_way: self.around.way.as_ref().map(ArrangementView::of),
+            pin: self.around.pin.as_ref().map(|pin| PinView::of(&pin.output)),
             body,
             working: working(self.working),
             clock_error: self.clock_error.map(ClockErrorView::of),
@@ -70,6 +72,8 @@ struct AnswerView<'r, B> {
     clock: ClockView,
     #[serde(skip_serializing_if = "Option::is_none")]
     clock_way: Option<ArrangementView>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pin: Option<PinView<'r>>,
     #[serde(flatten)]
     body: B,
     #[serde(skip_serializing_if = "Option::is_none")]

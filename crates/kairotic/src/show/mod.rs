@@ -5,9 +5,11 @@ pub mod decode;
 pub mod derive;
 mod json;
 mod parts;
+mod pins;
 mod setting;
 mod time_base;
 mod timer;
 mod words;
 
 pub use self::parts::{PartList, PartPage, TimerPage};
+pub use self::pins::PinPage;

@@ -1,14 +1,15 @@
 //! What `derive --tick` shows: a counter tick, and the counter that makes it.
 
-use kairotic_core::clock::Arrangement;
 use kairotic_core::quantity::Deviation;
 use kairotic_core::setting::{Line as Sum, Setting, TimeBase};
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
+use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
+use crate::arguments::surroundings::Surroundings;
 use crate::fault::Result;
 use crate::render::{Cell, Line, Page, Report, Table, exact};
 
@@ -17,8 +18,8 @@ use crate::render::{Cell, Line, Page, Report, Table, exact};
 pub struct TimeBaseReport {
     /// The settings.
     pub time_base: TimeBase,
-    /// How the clock gets to the timer, where the clock tree says so.
-    pub way: Option<Arrangement>,
+    /// What lies around the timer, as far as it was asked.
+    pub around: Surroundings,
     /// The arithmetic, where it is wanted.
     pub working: Vec<Sum>,
 }
@@ -49,7 +50,8 @@ impl Report for TimeBaseReport {
             "the nearest tick that a division makes".to_owned()
         })];
         reasons.extend(words::working(&self.working));
-        page.push("through", THROUGH, way_lines(self.way.as_ref()));
+        page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
+        page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
         let others = settings.iter().skip(1).map(|(other, error)| {
@@ -88,7 +90,7 @@ impl Report for TimeBaseReport {
             clock: time_base.clock,
             default_clock: time_base.default_clock,
             working: &self.working,
-            way: self.way.as_ref(),
+            around: &self.around,
             clock_error: time_base.clock_error.as_ref(),
             findings: &time_base.findings,
         }

@@ -64,6 +64,7 @@ impl Check<'_> {
             self.facts(&path, &clock.facts, true);
         }
         self.tree();
+        self.pinout();
         if part.timers.is_empty() {
             self.report(&root, "expected at least one `[[timers]]`");
         }
@@ -108,6 +109,28 @@ impl Check<'_> {
                     &path.key("facts").index(index).key("document"),
                     format!("expected a key of [documents] ({known}), found `{}`", fact.document),
                 );
+            }
+        }
+    }
+
+    /// Checks that every output of the pinout is a channel of a timer.
+    fn pinout(&mut self) {
+        let part = self.part;
+        let Some(pinout) = &part.pinout else { return };
+        let path = Path::default().key("pinout");
+        self.facts(&path, &pinout.facts, true);
+        for output in pinout.outputs() {
+            let known =
+                part.instance(&output.timer).and_then(|instance| part.views(instance)).is_ok_and(|views| {
+                    let labels =
+                        views.iter().flat_map(|timer| &timer.block.channels).map(|channel| &channel.label);
+                    let plain = output.channel.strip_suffix('n');
+                    labels.clone().any(|label| *label == output.channel || Some(label.as_str()) == plain)
+                });
+            if !known {
+                let message =
+                    format!("{} has {}, which is no channel of a timer", output.pin, output.output());
+                self.report(&path, message);
             }
         }
     }

@@ -1,0 +1,14 @@
+//! What lies around a timer, as far as a command was asked about it.
+
+use kairotic_core::clock::Arrangement;
+
+use super::place::PinChoice;
+
+/// How the clock gets to a timer, and where its signal comes out.
+#[derive(Debug, Default)]
+pub struct Surroundings {
+    /// How the clock gets there, where the clock tree says so.
+    pub way: Option<Arrangement>,
+    /// The pin, where one was named.
+    pub pin: Option<PinChoice>,
+}
