@@ -39,13 +39,14 @@ fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
         clock: Some(kairotic_core::quantity::parse::tolerance(clock).unwrap()),
         target: Target {
             aim: Aim::Frequency(frequency.parse().unwrap()),
-            asks: vec![Ask { channel: None, active: Active::Duty("7.5%".parse().unwrap()) }],
+            asks: vec![Ask { channel: None, active: Active::Duty("7.5%".parse().unwrap()), start: None }],
             span: None,
             within: "100ppm".parse().unwrap(),
             level: Level::High,
         },
         mode: None,
         prefer,
+        dither: false,
         all: false,
         allow_overclock: false,
     };

@@ -282,6 +282,15 @@ pub struct Mode {
     pub top: TopSource,
     /// The active time.
     pub compare: CompareLaw,
+    /// How the low bits of top and compare are spread over periods, where they are.
+    #[serde(default)]
+    pub dither: Option<Dither>,
+    /// How a pulse is moved away from the start of the period, where it can be.
+    #[serde(default)]
+    pub start: Option<StartLaw>,
+    /// How a constant output is made by other fields than the compare value, where it is.
+    #[serde(default)]
+    pub ends: Option<ForcedEnds>,
     /// When a written top and compare take effect.
     pub updates: Updates,
     /// The mode's bits.
@@ -292,6 +301,83 @@ pub struct Mode {
     pub channel_setup: Vec<ChannelWrite>,
     /// Where that stands.
     pub facts: Vec<Fact>,
+}
+
+impl Mode {
+    /// Bits of top and compare that only count on average.
+    pub fn dither_bits(&self) -> u32 {
+        self.dither.map_or(0, |dither| dither.bits)
+    }
+}
+
+/// Low bits of top and compare that make single periods and pulses one tick longer. The mode's laws then count in steps of
+/// `1 / 2^bits` of a tick, and hold on average over `2^bits` periods.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Dither {
+    /// How many bits, 1 to 8.
+    pub bits: u32,
+    /// Which of the periods are longer.
+    pub order: DitherOrder,
+}
+
+/// Which of `2^bits` periods are one tick longer, for low bits of `n`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum DitherOrder {
+    /// Period `k` where an accumulator that adds `n` each time carries over.
+    Accumulated,
+    /// Period `k` where the bits of `k` in reverse order are below `n`.
+    BitReversed,
+}
+
+impl Dither {
+    /// Whether period `k` is one tick longer for low bits of `n`.
+    pub fn lengthens(self, k: u64, n: u64) -> bool {
+        let size = 1_u64 << self.bits.min(32);
+        match self.order {
+            DitherOrder::Accumulated => (k % size) * n % size + n >= size,
+            DitherOrder::BitReversed => (k % size).reverse_bits() >> (64 - self.bits.min(32)) < n,
+        }
+    }
+}
+
+/// A field that says after how many ticks a pulse starts.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct StartLaw {
+    /// The role of the field.
+    pub role: String,
+    /// Whether the compare register holds the tick at which the pulse ends, and not its length.
+    #[serde(default)]
+    pub holds_end: bool,
+    /// Whether a pulse may run on into the next period.
+    #[serde(default)]
+    pub wraps: bool,
+}
+
+/// Fields that make an output constant.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ForcedEnds {
+    /// What makes it never active.
+    pub zero: EndWrite,
+    /// What makes it always active.
+    pub full: EndWrite,
+}
+
+/// A field that makes an output constant.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct EndWrite {
+    /// The role of the field.
+    pub role: String,
+    /// Its value where the output is constant.
+    pub value: u64,
+    /// Its value where it is not.
+    pub otherwise: u64,
+    /// What it does.
+    pub means: String,
 }
 
 /// When written values take effect.
@@ -333,4 +419,14 @@ pub enum TopSource {
     },
     /// A length that no register changes.
     Fixed(u64),
+    /// A power of two, whose exponent a register holds. Each exponent becomes a mode of its own, `NAME-10bit`, with a fixed
+    /// length.
+    PowerOfTwo {
+        /// The fields, most significant first.
+        slot: Vec<String>,
+        /// The smallest exponent.
+        min: u32,
+        /// The largest exponent, at most 32.
+        max: u32,
+    },
 }

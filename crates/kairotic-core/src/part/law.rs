@@ -168,6 +168,8 @@ impl Alignment {
 pub enum Counting {
     /// 0, 1, … TOP.
     Up,
+    /// 0, 1, … TOP-1.
+    UpToLength,
     /// TOP, … 1, 0.
     Down,
     /// 0, 1, … TOP, TOP-1, … 1.

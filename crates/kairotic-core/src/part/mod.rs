@@ -19,8 +19,8 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 pub use self::block::{
-    BaseChoice, BaseOption, Block, Channel, ChannelWrite, DividerStage, Mode, Polarity, SetupWrite, Steps,
-    Tap, TopSource, Updates,
+    BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
+    ForcedEnds, Mode, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
 };
 pub use self::fact::{Concern, Fact, Trust};
 pub use self::law::{

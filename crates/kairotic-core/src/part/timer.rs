@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::block::{BaseOption, Block, Mode, TopSource};
+use super::block::{BaseOption, Block, Mode, SetupWrite, TopSource};
 use super::fact::{Concern, Fact, Trust};
 use super::law::CompareLaw;
 use super::register::{self, Field, Slot};
@@ -85,6 +85,7 @@ impl Part {
         let mut vars = instance.with.vars.clone();
         vars.extend(chosen.iter().flat_map(|option| option.with.vars.clone()));
         let mut filled = filled(block, &vars);
+        filled.expand_lengths();
         filled.vary(&instance.with);
         chosen.iter().for_each(|option| filled.vary(&option.with));
         let base = chosen.zip(filled.base.as_ref()).map(|(option, choice)| Base {
@@ -214,7 +215,7 @@ impl Timer {
     /// As [`Timer::field`].
     pub fn top_slot(&self, mode: &Mode) -> Result<Option<Slot>> {
         match &mode.top {
-            TopSource::Fixed(_) => Ok(None),
+            TopSource::Fixed(_) | TopSource::PowerOfTwo { .. } => Ok(None),
             TopSource::Register { slot, .. } => self.slot(slot).map(Some),
             TopSource::Compare { channel, .. } => self.slot(&self.channel(channel)?.compare).map(Some),
         }
@@ -227,6 +228,7 @@ impl Timer {
     pub fn top_limits(&self, mode: &Mode) -> Result<(u64, u64)> {
         let (slot, min, max) = match &mode.top {
             TopSource::Fixed(top) => return Ok((*top, *top)),
+            TopSource::PowerOfTwo { min, max, .. } => return Ok((1 << min.min(&32), 1 << max.min(&32))),
             TopSource::Register { slot, min, max } => (self.slot(slot)?, min, max),
             TopSource::Compare { channel, min, max, .. } => {
                 (self.slot(&self.channel(channel)?.compare)?, min, max)
@@ -242,6 +244,10 @@ impl Timer {
     pub fn compare_limit(&self, mode: &Mode, channel: &Channel) -> Result<u64> {
         let register = self.slot(&channel.compare)?.largest();
         Ok(match &mode.compare {
+            // Where other fields make a constant output, its compare value needs no room in the register.
+            CompareLaw::Linear(law) if mode.ends.is_some() => {
+                law.full.value(self.top_limits(mode)?.1).map_or(register, |full| full.max(register))
+            }
             CompareLaw::Linear(law) => law.max.map_or(register, |max| max.min(register)),
             CompareLaw::Toggle => register,
         })
@@ -260,6 +266,36 @@ impl Timer {
 }
 
 impl Block {
+    /// Makes a mode of its own of each length that is a power of two.
+    fn expand_lengths(&mut self) {
+        let mut modes = Vec::new();
+        for mode in std::mem::take(&mut self.modes) {
+            let TopSource::PowerOfTwo { slot, min, max } = &mode.top else {
+                modes.push(mode);
+                continue;
+            };
+            // The longest first: it has the most steps.
+            for exponent in (*min..=(*max).min(32)).rev() {
+                let length = 1_u64 << exponent;
+                let mut one = mode.clone();
+                one.name = format!("{}-{exponent}bit", mode.name);
+                one.title = format!("{}, {length} ticks a period", mode.title);
+                one.top = TopSource::Fixed(length);
+                one.setup.insert(
+                    0,
+                    SetupWrite {
+                        slot: slot.clone(),
+                        value: exponent.into(),
+                        also: Vec::new(),
+                        means: format!("{length} ticks a period"),
+                    },
+                );
+                modes.push(one);
+            }
+        }
+        self.modes = modes;
+    }
+
     fn bases(&self, instance: &Instance) -> Vec<&BaseOption> {
         let base = self.base.iter().filter(|_| !instance.with.no_base);
         let choices = base.flat_map(|choice| &choice.choices);
@@ -330,7 +366,9 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
     for mode in &mut block.modes {
         mode.setup.iter_mut().flat_map(|write| &mut write.slot).for_each(fill);
         match &mut mode.top {
-            TopSource::Register { slot, .. } => slot.iter_mut().for_each(fill),
+            TopSource::Register { slot, .. } | TopSource::PowerOfTwo { slot, .. } => {
+                slot.iter_mut().for_each(fill)
+            }
             TopSource::Compare { channel, .. } => fill(channel),
             TopSource::Fixed(_) => {}
         }

@@ -75,6 +75,15 @@ impl Dimension for DutyDimension {
     const UNITS: &'static [Unit] = &[unit("%", 1, 100)];
 }
 
+/// An angle of a period; the base unit is the whole turn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum AngleDimension {}
+
+impl Dimension for AngleDimension {
+    const NAME: &'static str = "angle";
+    const UNITS: &'static [Unit] = &[unit("deg", 1, 360)];
+}
+
 /// A relative deviation; the base unit is the whole (1 = 1 000 000 ppm).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum DeviationDimension {}

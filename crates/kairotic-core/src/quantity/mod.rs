@@ -13,7 +13,9 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
-pub use self::dimension::{DeviationDimension, Dimension, DutyDimension, FrequencyDimension, TimeDimension};
+pub use self::dimension::{
+    AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, TimeDimension,
+};
 pub use self::rational::Rational;
 use crate::error::{Error, Result};
 
@@ -23,6 +25,8 @@ pub type Frequency = Quantity<FrequencyDimension>;
 pub type Time = Quantity<TimeDimension>;
 /// The active share of a period, 0 to 1.
 pub type Duty = Quantity<DutyDimension>;
+/// An angle of a period.
+pub type Angle = Quantity<AngleDimension>;
 /// A relative deviation: 1 ppm is a millionth.
 pub type Deviation = Quantity<DeviationDimension>;
 

@@ -2,7 +2,7 @@
 
 use super::target::Active;
 use crate::error::Result;
-use crate::part::LinearLaw;
+use crate::part::{ComparePoint, LinearLaw};
 use crate::quantity::{OrOverflow, Rational};
 
 /// A wanted active time as the search uses it: a fraction of source clocks, or of the period.
@@ -19,8 +19,10 @@ pub(super) enum Wanted {
 pub(super) struct Ruler {
     /// The division in units of `1 / 2^fraction_bits`.
     pub(super) scaled: u64,
-    /// Bits after the division's point.
+    /// Bits after the division's point, dither included.
     pub(super) fraction_bits: u32,
+    /// Bits of the ticks that only count on average.
+    pub(super) dither_bits: u32,
     /// The top.
     pub(super) top: u64,
     /// Ticks in a period.
@@ -88,7 +90,8 @@ pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted)
     let (distance, active, compare) = best?;
     let scaled = i128::from(ruler.scaled);
     let clock = i128::from(law.per_tick) << ruler.fraction_bits;
-    let whole = is_multiple(active.checked_mul(scaled)?, clock);
+    let ticks = i128::from(law.per_tick) << ruler.dither_bits;
+    let whole = is_multiple(active.checked_mul(scaled)?, clock) && is_multiple(active, ticks);
     let steady = match wanted {
         Wanted::Clocks { .. } => true,
         Wanted::Share { .. } => is_whole(ruler),
@@ -137,9 +140,10 @@ pub(super) fn most_steps(law: &LinearLaw, ruler: Ruler, span: Option<(Wanted, Wa
     u64::try_from(steps).ok()
 }
 
-/// Whether the period is a whole number of source clocks.
+/// Whether every period is the same whole number of source clocks.
 pub(super) fn is_whole(ruler: Ruler) -> bool {
     (u128::from(ruler.ticks) * u128::from(ruler.scaled)).is_multiple_of(1 << ruler.fraction_bits)
+        && ruler.ticks.is_multiple_of(1 << ruler.dither_bits)
 }
 
 /// The lowest and highest compare value for which the law holds and the register has room.
@@ -149,7 +153,12 @@ pub(super) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
     let whole = i128::from(ruler.ticks) * i128::from(law.per_tick);
     let (start, end) = if gain > 0 { (-rest, whole - rest) } else { (whole - rest, -rest) };
     let low = (-floor_over(-start, gain)).max(0);
-    (low, floor_over(end, gain).min(limit.into()).max(low))
+    let mut high = floor_over(end, gain).min(limit.into());
+    if law.full == ComparePoint::Never && gain > 0 {
+        // No compare value gives a constant output: those past the top are not for pulses either.
+        high = high.min(ruler.top.into());
+    }
+    (low, high.max(low))
 }
 
 /// `numerator / denominator`, rounded down; the denominator may be negative.

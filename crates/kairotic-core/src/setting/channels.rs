@@ -30,12 +30,24 @@ pub(super) fn fitting_modes<'t>(
         .iter()
         .enumerate()
         .filter(|(_, mode)| {
-            request.mode.as_ref().is_none_or(|name| *name == mode.name || *name == mode.alignment.word())
+            let named = request.mode.as_ref();
+            named.is_none_or(|name| *name == mode.name || *name == mode.alignment.word())
+                && (mode.dither.is_some() == request.dither)
         })
         .collect();
     if let (Some(name), true) = (&request.mode, asked.is_empty()) {
         find_mode(timer, name)?;
     }
+    if asked.is_empty() {
+        let hint = "leave --dither away, or choose a timer whose description names a mode that dithers";
+        return Err(no_mode(timer, "none of them dithers", hint));
+    }
+    if asks_start(target) && asked.iter().all(|(_, mode)| mode.start.is_none()) {
+        let hint = "leave --phase away, or choose a timer with a start offset";
+        return Err(no_mode(timer, "none of them can move a pulse away from the period's start", hint));
+    }
+    let asked: Vec<_> =
+        asked.into_iter().filter(|(_, mode)| mode.start.is_some() || !asks_start(target)).collect();
     let square = target.is_square()?;
     let waves: Vec<_> =
         asked.into_iter().filter(|(_, mode)| square || mode.compare != CompareLaw::Toggle).collect();
@@ -75,6 +87,11 @@ pub(super) fn fitting_modes<'t>(
         return Err(no_mode(timer, "the channels asked for are taken by its top, or too few", hint));
     }
     Ok(fitting)
+}
+
+/// Whether a pulse is wanted away from the period's start.
+fn asks_start(target: &Target) -> bool {
+    target.asks.iter().any(|ask| ask.start.is_some())
 }
 
 /// No mode will do.

@@ -54,7 +54,8 @@ impl<'t> Closest<'t> {
     /// The timer's modes that make pulses, for a frequency.
     pub(crate) fn of(timer: &'t Timer, wanted: Frequency) -> Result<Self> {
         let mut modes: Vec<Span<'t>> = Vec::new();
-        for mode in &timer.block.modes {
+        // A mode that dithers is one on request only.
+        for mode in timer.block.modes.iter().filter(|mode| mode.dither.is_none()) {
             let CompareLaw::Linear(law) = &mode.compare else { continue };
             let tops = timer.top_limits(mode)?;
             let ticks = |top| mode.period.ticks(top).ok_or_else(overflow);
@@ -150,7 +151,8 @@ impl<'t> Closest<'t> {
     }
 
     fn steps(&self, span: &Span<'_>, scaled: u64, ticks: u64) -> Option<u64> {
-        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top: 0, ticks };
+        let ruler =
+            Ruler { scaled, fraction_bits: self.dividers.fraction_bits, dither_bits: 0, top: 0, ticks };
         most_steps(span.law, ruler, None)
     }
 

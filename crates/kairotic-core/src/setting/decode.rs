@@ -9,7 +9,7 @@ use super::view::views;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::{Assignment, Field, Mode, Part, Registers, Slot, Timer};
+use crate::part::{Assignment, CompareLaw, Field, Mode, Part, Registers, Slot, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What to decode.
@@ -173,15 +173,47 @@ fn plan(timer: &Timer, mode: &Mode, registers: &Registers, evidence: &Evidence<'
     };
     let mut channels = Vec::new();
     for channel in evidence.channels(mode)? {
+        let role = |role: &str| -> Result<Option<u64>> {
+            Ok(timer.role(channel, role)?.and_then(|field| registers.value(&field)))
+        };
+        let start = mode.start.as_ref().map(|law| role(&law.role)).transpose()?.flatten().unwrap_or(0);
         let compare = if is_top(mode, channel) {
             None
+        } else if let Some(forced) = forced(mode, top, role)? {
+            Some(forced)
         } else {
-            Some(needed(registers, &timer.slot(&channel.compare)?, "it is part of the compare value")?)
+            let written =
+                needed(registers, &timer.slot(&channel.compare)?, "it is part of the compare value")?;
+            Some(length(mode, top, start, written))
         };
         let level = evidence.level(mode, channel)?;
-        channels.push(PlannedChannel { label: channel.label.clone(), compare, level });
+        channels.push(PlannedChannel { label: channel.label.clone(), compare, start, level });
     }
     Ok(Plan { mode: mode.name.clone(), dividers, top, channels })
+}
+
+/// The compare value of a constant output that other fields make.
+fn forced(mode: &Mode, top: u64, role: impl Fn(&str) -> Result<Option<u64>>) -> Result<Option<u64>> {
+    let (Some(ends), CompareLaw::Linear(law)) = (&mode.ends, &mode.compare) else { return Ok(None) };
+    // Off wins where both are set.
+    for (end, point) in [(&ends.zero, law.zero), (&ends.full, law.full)] {
+        if role(&end.role)? == Some(end.value) {
+            return Ok(point.value(top));
+        }
+    }
+    Ok(None)
+}
+
+/// The length of a pulse whose register may hold its end.
+fn length(mode: &Mode, top: u64, start: u64, written: u64) -> u64 {
+    match &mode.start {
+        Some(law) if law.holds_end && written < start => {
+            let ticks = mode.period.ticks(top).unwrap_or(written);
+            if law.wraps { (written + ticks).saturating_sub(start) } else { 0 }
+        }
+        Some(law) if law.holds_end => written - start,
+        _ => written,
+    }
 }
 
 fn needed(registers: &Registers, slot: &Slot, why: &str) -> Result<u64> {

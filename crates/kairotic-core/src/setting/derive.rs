@@ -36,6 +36,8 @@ pub struct DeriveRequest {
     pub mode: Option<String>,
     /// What leads instead of the score.
     pub prefer: Option<Prefer>,
+    /// Whether only modes that dither are wanted; otherwise none of them is.
+    pub dither: bool,
     /// Whether every setting within the tolerance is wanted.
     pub all: bool,
     /// Whether a clock above the timer's maximum is accepted.
@@ -190,7 +192,8 @@ fn frame<'t>(
             Some((Wanted::of(span.low(), clock)?, Wanted::of(span.high(), clock)?, limit))
         }
     };
-    Ok(Frame { index, mode, tops: timer.top_limits(mode)?, signals, span })
+    let fraction_bits = Dividers::fraction_bits_of(timer) + mode.dither_bits();
+    Ok(Frame { index, mode, fraction_bits, tops: timer.top_limits(mode)?, signals, span })
 }
 
 fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Frequency) -> Result<Search> {

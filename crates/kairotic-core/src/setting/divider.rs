@@ -35,7 +35,7 @@ impl Dividers {
         let too_large = || Error::Overflow { quantity: "divider" };
         let fixed = u64::from(timer.block.fixed_divider);
         let stages: Vec<&Steps> = timer.block.dividers.iter().map(|stage| &stage.steps).collect();
-        let fraction_bits = stages.iter().map(|steps| steps.fraction_bits()).sum();
+        let fraction_bits = Self::fraction_bits_of(timer);
         let kind = match stages.as_slice() {
             [steps @ (Steps::Range { min, max, .. } | Steps::Fraction { min, max, .. })] => {
                 Kind::Series { fixed, first: *min, last: *max, written_less: steps.written_less() }
@@ -55,6 +55,11 @@ impl Dividers {
             fixed.checked_mul(*last).ok_or_else(too_large)?;
         }
         Ok(Self { fraction_bits, kind })
+    }
+
+    /// Bits after the point of every division of a timer.
+    pub(super) fn fraction_bits_of(timer: &Timer) -> u32 {
+        timer.block.dividers.iter().map(|stage| stage.steps.fraction_bits()).sum()
     }
 
     /// How many there are.

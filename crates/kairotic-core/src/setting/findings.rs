@@ -79,7 +79,7 @@ pub(super) fn of_reading(
     }
     let mut beyond = false;
     if let CompareLaw::Linear(law) = &mode.compare {
-        let ruler = ruler(setting.divider, setting.plan.top, setting.ticks)?;
+        let ruler = ruler(setting.divider, setting.dither_bits, setting.plan.top, setting.ticks)?;
         for output in &setting.outputs {
             let limit = timer.compare_limit(mode, timer.channel(&output.channel)?)?;
             if let Some(compare) = output.compare.filter(|compare| is_past_top(law, ruler, *compare, limit)) {

@@ -1,13 +1,13 @@
 //! How a setting fits a target.
 
-use super::active::{self, Wanted};
+use super::active::{self, Ruler, Wanted};
 use super::channels::{no_mode, span_channel};
 use super::evidence::is_top;
 use super::realise::{Plan, PlannedChannel, Setting, ruler};
 use super::search::{Candidate, Search};
 use super::target::{Active, Span, Target};
 use crate::error::Result;
-use crate::part::{Channel, CompareLaw, Timer};
+use crate::part::{Channel, CompareLaw, StartLaw, Timer};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
 
 /// A setting and how it fits the target.
@@ -49,6 +49,8 @@ pub struct FitOf {
     pub error: Active,
     /// Whether it is met, in a whole number of source clocks.
     pub exact: bool,
+    /// Realised less wanted start, where one was wanted.
+    pub start_error: Option<Time>,
 }
 
 /// How the used span fits.
@@ -90,7 +92,7 @@ pub(super) fn choice(
     let scale = 1_i128 << search.dividers.fraction_bits;
     let divider = Rational::new(candidate.scaled.into(), scale).or_overflow("divider")?;
     let ticks = mode.period.ticks(candidate.top).or_overflow("number of ticks in a period")?;
-    let ruler = ruler(divider, candidate.top, ticks)?;
+    let ruler = ruler(divider, mode.dither_bits(), candidate.top, ticks)?;
     let nearest = |active: Active, channel: &Channel| -> Result<Option<active::Nearest>> {
         let CompareLaw::Linear(law) = &mode.compare else { return Ok(None) };
         let limit = timer.compare_limit(mode, channel)?;
@@ -106,7 +108,11 @@ pub(super) fn choice(
         // A toggling output does not care where its compare value is, as long as it is met.
         let compare = found.map_or(0, |found| found.compare);
         let compare = (!is_top(mode, channel)).then_some(compare);
-        planned.push(PlannedChannel { label: channel.label.clone(), compare, level: target.level });
+        let start = match (ask.start, &mode.start) {
+            (Some(start), Some(law)) => start_tick(start, law, ruler, clock, compare.unwrap_or(0))?,
+            _ => 0,
+        };
+        planned.push(PlannedChannel { label: channel.label.clone(), compare, start, level: target.level });
     }
     let plan = Plan {
         mode: mode.name.clone(),
@@ -126,7 +132,19 @@ pub(super) fn choice(
                 Active::Pulse(Time::new(output.pulse.value().minus(pulse.value()).or_overflow("pulse")?))
             }
         };
-        signals.push(FitOf { wanted: ask.active, error, exact });
+        let start_error = match (ask.start, output.start) {
+            (Some(wanted), Some(realised)) => {
+                let wanted = match wanted {
+                    Active::Pulse(time) => time.value(),
+                    Active::Duty(share) => {
+                        share.value().times(setting.period.value()).or_overflow("start")?
+                    }
+                };
+                Some(Time::new(realised.value().minus(wanted).or_overflow("start")?))
+            }
+            _ => None,
+        };
+        signals.push(FitOf { wanted: ask.active, error, exact, start_error });
     }
     let span = match target.span {
         None => None,
@@ -153,4 +171,25 @@ pub(super) fn choice(
         setting,
         better: Vec::new(),
     })
+}
+
+/// The tick nearest to a wanted start; halves go to the earlier one. A pulse that may not run on into the next period starts
+/// early enough to end in this one.
+fn start_tick(start: Active, law: &StartLaw, ruler: Ruler, clock: Frequency, compare: u64) -> Result<u64> {
+    let scale = Rational::new(1_i128 << ruler.fraction_bits, 1).or_overflow("start")?;
+    let ticks = match start {
+        Active::Duty(share) => share.value().times(ruler.ticks.into()),
+        Active::Pulse(time) => time
+            .value()
+            .times(clock.value())
+            .and_then(|clocks| clocks.times(scale))
+            .and_then(|clocks| clocks.over(ruler.scaled.into())),
+    };
+    let half = Rational::new(1, 2).or_overflow("start")?;
+    let rounded = Rational::ZERO.minus(ticks.and_then(|ticks| half.minus(ticks)).or_overflow("start")?);
+    let rounded = rounded.or_overflow("start")?;
+    // ceil(ticks - 1/2)
+    let tick = if rounded.is_whole() { rounded.floor() } else { rounded.floor() + 1 };
+    let tick = u64::try_from(tick.max(0)).ok().or_overflow("start")?;
+    Ok(if law.wraps { tick % ruler.ticks.max(1) } else { tick.min(ruler.ticks.saturating_sub(compare)) })
 }

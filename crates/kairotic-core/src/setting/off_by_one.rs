@@ -25,6 +25,10 @@ pub(super) fn off_by_one(
     expectation: Option<&Expectation>,
     within: Deviation,
 ) -> Result<Vec<Finding>> {
+    // The numbers of a mode that dithers are not round in the first place.
+    if mode.dither.is_some() {
+        return Ok(Vec::new());
+    }
     let doubt = |frequency: Frequency| match expectation {
         Some(expected) => distance(frequency, expected.frequency, within),
         None => roundness(frequency),

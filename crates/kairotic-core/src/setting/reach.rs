@@ -85,7 +85,9 @@ pub(super) fn reach(timer: &Timer, mode: &Mode, dividers: &Dividers, clock: Freq
     let (smallest, largest) = dividers.ends().or_overflow("divider")?;
     let frequency = |division: Rational, top: u64| {
         let ticks = mode.period.ticks(top).or_overflow("number of ticks in a period")?;
-        let clocks = division.times(ticks.into()).or_overflow("number of source clocks in a period")?;
+        let ticks = Rational::from(ticks).over(Rational::from(1_u64 << mode.dither_bits().min(32)));
+        let clocks = ticks.and_then(|ticks| division.times(ticks));
+        let clocks = clocks.or_overflow("number of source clocks in a period")?;
         clock.value().over(clocks).or_overflow("frequency").map(Frequency::new)
     };
     Ok(Reach {

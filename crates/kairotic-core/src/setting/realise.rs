@@ -28,6 +28,8 @@ pub struct PlannedChannel {
     pub label: String,
     /// Its compare value; none where its compare register is the top.
     pub compare: Option<u64>,
+    /// The tick at which its pulse starts.
+    pub start: u64,
     /// The pin's level while it is active.
     pub level: Level,
 }
@@ -51,8 +53,10 @@ pub struct Setting {
     pub divider: Rational,
     /// The register that holds the top; none for a fixed length.
     pub top_register: Option<String>,
-    /// Counter ticks in a period.
+    /// Counter ticks in a period; where the mode dithers, in steps of `1 / 2^dither_bits` of one.
     pub ticks: u64,
+    /// Bits of top and compare that only count on average.
+    pub dither_bits: u32,
     /// One counter tick.
     pub tick: Time,
     /// Periods a second.
@@ -91,7 +95,9 @@ pub struct Output {
     pub compare: Option<u64>,
     /// The pin's level while it is active.
     pub level: Level,
-    /// Counter ticks that it is active in a period.
+    /// When its pulse starts, counted from the start of the period; none where the mode cannot move it.
+    pub start: Option<Time>,
+    /// Counter ticks that it is active in a period, on average where the mode dithers.
     pub ticks: Rational,
     /// How long it is active in a period.
     pub pulse: Time,
@@ -113,6 +119,14 @@ pub enum Constant {
 }
 
 impl Setting {
+    /// Counter ticks in a period, on average where the mode dithers.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    pub fn mean_ticks(&self) -> Result<Rational> {
+        undithered(Rational::from(self.ticks), self.dither_bits)
+    }
+
     /// `log2(steps)`.
     pub fn bits(&self) -> f64 {
         (self.steps as f64).log2()
@@ -139,20 +153,25 @@ impl Setting {
             .or_overflow("divider")?;
         let ticks = mode.period.ticks(plan.top).or_overflow("number of ticks in a period")?;
         let tick = divider.over(clock.value()).or_overflow("tick")?;
-        let clocks = divider.times(ticks.into()).or_overflow("number of source clocks in a period")?;
-        let period = tick.times(ticks.into()).or_overflow("period")?;
+        let dither_bits = mode.dither_bits();
+        let mean = undithered(ticks.into(), dither_bits)?;
+        let clocks = divider.times(mean).or_overflow("number of source clocks in a period")?;
+        let period = tick.times(mean).or_overflow("period")?;
         let frequency = Time::new(period).frequency()?;
-        let ruler = ruler(divider, plan.top, ticks)?;
+        let ruler = ruler(divider, dither_bits, plan.top, ticks)?;
 
         let mut outputs = Vec::new();
         for channel in &plan.channels {
             let limit = timer.compare_limit(mode, timer.channel(&channel.label)?)?;
-            let active = active_ticks(mode, ruler, channel.compare.unwrap_or(plan.top), limit)?;
-            let duty = active.over(ticks.into()).or_overflow("duty")?;
+            let steps = active_ticks(mode, ruler, channel.compare.unwrap_or(plan.top), limit)?;
+            let duty = steps.over(ticks.into()).or_overflow("duty")?;
+            let active = undithered(steps, dither_bits)?;
+            let start = tick.times(channel.start.into()).or_overflow("start")?;
             outputs.push(Output {
                 channel: channel.label.clone(),
                 compare: channel.compare,
                 level: channel.level,
+                start: mode.start.as_ref().map(|_| Time::new(start)),
                 ticks: active,
                 pulse: Time::new(active.times(tick).or_overflow("pulse")?),
                 duty: Duty::new(duty),
@@ -170,12 +189,13 @@ impl Setting {
             divisions,
             top_register: timer.top_slot(mode)?.map(|slot| slot.name()),
             ticks,
+            dither_bits,
             tick: Time::new(tick),
             frequency,
             period: Time::new(period),
-            jitter: Jitter::of(timer, clock, clocks)?,
+            jitter: Jitter::of(timer, mode, clock, clocks, &plan)?,
             steps,
-            step: Time::new(step.times(tick).or_overflow("step")?),
+            step: Time::new(undithered(step, dither_bits)?.times(tick).or_overflow("step")?),
             step_duty: Duty::new(step.over(ticks.into()).or_overflow("step")?),
             ends,
             outputs,
@@ -218,11 +238,22 @@ fn divisions(timer: &Timer, written: &[u64]) -> Result<Vec<Rational>> {
     Ok(divisions)
 }
 
+/// Steps of a mode that dithers as counter ticks.
+fn undithered(steps: Rational, dither_bits: u32) -> Result<Rational> {
+    steps.over(Rational::from(1_u64 << dither_bits.min(32))).or_overflow("number of ticks")
+}
+
 /// The division and top as whole numbers.
-pub(super) fn ruler(divider: Rational, top: u64, ticks: u64) -> Result<Ruler> {
+pub(super) fn ruler(divider: Rational, dither_bits: u32, top: u64, ticks: u64) -> Result<Ruler> {
     let scaled = u64::try_from(divider.numerator()).ok().or_overflow("divider")?;
     // Denominators are powers of two, since every divider's fraction is binary.
-    Ok(Ruler { scaled, fraction_bits: divider.denominator().trailing_zeros(), top, ticks })
+    Ok(Ruler {
+        scaled,
+        fraction_bits: divider.denominator().trailing_zeros() + dither_bits,
+        dither_bits,
+        top,
+        ticks,
+    })
 }
 
 /// Counter ticks that a channel is active, by the law where it holds and by what the silicon does beyond it.

@@ -21,6 +21,8 @@ pub(super) struct Frame<'t> {
     pub(super) index: usize,
     /// The mode.
     pub(super) mode: &'t Mode,
+    /// Bits after the point of a division, dither included.
+    pub(super) fraction_bits: u32,
     /// Smallest and largest top.
     pub(super) tops: (u64, u64),
     /// The wanted signals, each with the largest compare value of its channel.
@@ -99,7 +101,7 @@ impl Search {
         let ticks = |top| frame.mode.period.ticks(top).ok_or_else(overflow);
         let (fewest, most) = (ticks(frame.tops.0)?, ticks(frame.tops.1)?);
         // N* = clocks * 2^k / (clocks_scale * scaled) lies within the legal tops from `first` up to `end`.
-        let wanted = self.scaled_clocks()?;
+        let wanted = self.scaled_clocks(frame)?;
         let bound = |ticks: u64| self.clocks_scale.checked_mul(ticks.into()).ok_or_else(overflow);
         let first = self.dividers.at_least(wanted.div_ceil(bound(most)?));
         let end = match bound(fewest)? {
@@ -152,10 +154,16 @@ impl Search {
         let CompareLaw::Linear(law) = &frame.mode.compare else {
             return Ok(rank::best_possible(1, exactness, frame.mode.usual) < best_score);
         };
-        let wanted = self.scaled_clocks()?;
+        let wanted = self.scaled_clocks(frame)?;
         let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or_else(overflow)?;
         let ticks = u64::try_from(ideal).map_err(|_| overflow())? + 1 + u64::from(frame.mode.period.per_top);
-        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top: 0, ticks };
+        let ruler = Ruler {
+            scaled,
+            fraction_bits: frame.fraction_bits,
+            dither_bits: frame.mode.dither_bits(),
+            top: 0,
+            ticks,
+        };
         let span = frame.span.map(|(low, high, _)| (low, high));
         let steps = active::most_steps(law, ruler, span).ok_or_else(overflow)?;
         Ok(rank::best_possible(steps, exactness, frame.mode.usual) < best_score)
@@ -170,7 +178,7 @@ impl Search {
             .and_then(|unit| unit.checked_mul(frame.mode.period.per_top.into()))
             .ok_or_else(overflow)?;
         let besides = unit / u128::from(frame.mode.period.per_top) * u128::from(frame.mode.period.plus);
-        let wanted = self.scaled_clocks()?;
+        let wanted = self.scaled_clocks(frame)?;
         let (least, most) = (u128::from(frame.tops.0), u128::from(frame.tops.1));
         let floor = wanted.saturating_sub(besides) / unit;
         // Both fit a u64, since the limits do.
@@ -188,23 +196,30 @@ impl Search {
     /// Whether the lower top's frequency is nearer than the upper's; equals go to the larger top.
     fn is_lower_nearer(&self, frame: &Frame<'_>, index: usize, below: u64, above: u64) -> Result<bool> {
         let scaled = self.dividers.scaled(index);
-        let fraction = |top| self.deviation(frame.mode.period.ticks(top).ok_or_else(overflow)?, scaled);
+        let fraction =
+            |top| self.deviation(frame, frame.mode.period.ticks(top).ok_or_else(overflow)?, scaled);
         let (lower, upper) = (fraction(below)?, fraction(above)?);
         Ok(rank::compare_fractions(lower, upper) == Ordering::Less)
     }
 
     /// How far a period is off, and how long it is: a fraction, but for a constant factor.
-    fn deviation(&self, ticks: u64, scaled: u64) -> Result<(u128, u128)> {
+    fn deviation(&self, frame: &Frame<'_>, ticks: u64, scaled: u64) -> Result<(u128, u128)> {
         let period = u128::from(ticks) * u128::from(scaled);
         let realised = period.checked_mul(self.clocks_scale).ok_or_else(overflow)?;
-        Ok((self.scaled_clocks()?.abs_diff(realised), period))
+        Ok((self.scaled_clocks(frame)?.abs_diff(realised), period))
     }
 
     fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
         let scaled = self.dividers.scaled(index);
         let ticks = frame.mode.period.ticks(top).ok_or_else(overflow)?;
-        let ruler = Ruler { scaled, fraction_bits: self.dividers.fraction_bits, top, ticks };
-        let (deviation, period) = self.deviation(ticks, scaled)?;
+        let ruler = Ruler {
+            scaled,
+            fraction_bits: frame.fraction_bits,
+            dither_bits: frame.mode.dither_bits(),
+            top,
+            ticks,
+        };
+        let (deviation, period) = self.deviation(frame, ticks, scaled)?;
         let realised = period.checked_mul(self.clocks_scale).ok_or_else(overflow)?;
         let within = rank::wide(deviation, self.within.1) <= rank::wide(realised, self.within.0);
         let mut candidate = Candidate {
@@ -225,7 +240,7 @@ impl Search {
         };
         match &frame.mode.compare {
             CompareLaw::Toggle => {
-                candidate.signals_exact = period.is_multiple_of(2 << self.dividers.fraction_bits);
+                candidate.signals_exact = period.is_multiple_of(2 << frame.fraction_bits);
             }
             CompareLaw::Linear(law) => judge_signals(frame, law, ruler, &mut candidate)?,
         }
@@ -233,8 +248,8 @@ impl Search {
     }
 
     /// `T * 2^k`: the wanted number of source clocks, scaled as divisions are, times `clocks_scale`.
-    fn scaled_clocks(&self) -> Result<u128> {
-        self.clocks.checked_mul(1 << self.dividers.fraction_bits).ok_or_else(overflow)
+    fn scaled_clocks(&self, frame: &Frame<'_>) -> Result<u128> {
+        self.clocks.checked_mul(1 << frame.fraction_bits).ok_or_else(overflow)
     }
 
     fn tick_digits(&self, scaled: u64) -> u32 {

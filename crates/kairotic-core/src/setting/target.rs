@@ -46,6 +46,8 @@ pub struct Ask {
     pub channel: Option<String>,
     /// Its active time.
     pub active: Active,
+    /// How long after the start of the period it begins.
+    pub start: Option<Active>,
 }
 
 /// The active times that the load uses, from lowest to highest.
@@ -124,6 +126,7 @@ impl Target {
         let period = self.period()?;
         for ask in &self.asks {
             check_active(ask.active, period)?;
+            ask.start.map(|start| check_active(start, period)).transpose()?;
         }
         if let Some(span) = self.span {
             if span.low() == span.high() || reversed(span) {

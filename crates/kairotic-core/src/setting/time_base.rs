@@ -122,7 +122,9 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
 
 /// The first mode, or the one insisted on, whose counter counts the ticks of one period.
 fn counting_mode<'t>(timer: &'t Timer, asked: Option<&str>) -> Result<&'t Mode> {
-    let fits = |mode: &&Mode| asked.is_none_or(|name| name == mode.name || name == mode.alignment.word());
+    let fits = |mode: &&Mode| {
+        mode.dither.is_none() && asked.is_none_or(|name| name == mode.name || name == mode.alignment.word())
+    };
     let mut asked_for = timer.block.modes.iter().filter(fits).peekable();
     if let (Some(name), None) = (asked, asked_for.peek()) {
         find_mode(timer, name)?;

@@ -51,8 +51,8 @@ pub(super) fn derivation(
     for (ask, output) in target.asks.iter().zip(&setting.outputs) {
         let ideal = match ask.active {
             Active::Duty(duty) => {
-                let ticks = duty.value().times(setting.ticks.into()).or_overflow("duty")?;
-                format!("{duty} × {} {} ticks", setting.ticks, equals(ticks))
+                let ticks = duty.value().times(setting.mean_ticks()?).or_overflow("duty")?;
+                format!("{duty} × {} {} ticks", mixed(setting.mean_ticks()?), equals(ticks))
             }
             Active::Pulse(pulse) => {
                 let ticks = pulse.value().over(setting.tick.value()).or_overflow("pulse")?;
@@ -112,11 +112,17 @@ fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
         [only] => only.clone(),
         several => format!("{} = {}", several.join(" × "), mixed(setting.divider)),
     };
-    let clocks = setting.divider.times(setting.ticks.into()).or_overflow("period")?;
+    let mean = setting.mean_ticks()?;
+    let clocks = setting.divider.times(mean).or_overflow("period")?;
+    let ticks = format!("{} = {}", period(mode.period, setting.plan.top), setting.ticks);
+    let ticks = match setting.dither_bits {
+        0 => ticks,
+        bits => format!("({ticks}) / {} = {} on average", 1_u64 << bits.min(32), mixed(mean)),
+    };
     Ok(vec![
         line("divider", product),
-        line("ticks", format!("{} = {}", period(mode.period, setting.plan.top), setting.ticks)),
-        line("clocks made", format!("{} × {} {}", mixed(setting.divider), setting.ticks, equals(clocks))),
+        line("ticks", ticks),
+        line("clocks made", format!("{} × {} {}", mixed(setting.divider), mixed(mean), equals(clocks))),
         line(
             "frequency",
             format!("{} / {} {} Hz", setting.clock, number(clocks), equals(setting.frequency.value())),
@@ -134,7 +140,7 @@ fn active(linear: &LinearLaw, setting: &Setting, compare: u64, output: &Output) 
         factor(linear.gain.into(), compare),
         law::constant(linear.plus.into()),
     ]);
-    let sum = match linear.per_tick {
+    let sum = match linear.per_tick << setting.dither_bits.min(16) {
         1 => sum,
         per_tick if sum.contains(' ') => format!("({sum}) / {per_tick}"),
         per_tick => format!("{sum} / {per_tick}"),

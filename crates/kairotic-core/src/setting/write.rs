@@ -34,14 +34,14 @@ impl FieldWrite {
 /// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
 pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
     let Setting { plan, divisions, ticks, outputs, .. } = setting;
-    let mut list = List { timer, writes: Vec::new() };
+    let mut list = List { timer, top: plan.top, writes: Vec::new() };
     for ((stage, written), division) in timer.block.dividers.iter().zip(&plan.dividers).zip(divisions) {
         list.divider(&stage.slot, &stage.steps, *written, *division)?;
     }
     list.top(mode, plan.top, *ticks)?;
     for (planned, output) in plan.channels.iter().zip(outputs) {
         if let Some(compare) = planned.compare {
-            list.compare(mode, timer.channel(&planned.label)?, compare, output)?;
+            list.compare(mode, timer.channel(&planned.label)?, compare, planned.start, *ticks, output)?;
         }
     }
     if let Some(base) = &timer.base {
@@ -90,6 +90,7 @@ pub(super) fn can_invert(timer: &Timer, mode: &Mode) -> bool {
 
 struct List<'t> {
     timer: &'t Timer,
+    top: u64,
     writes: Vec<FieldWrite>,
 }
 
@@ -140,12 +141,57 @@ impl List<'_> {
 
     fn top(&mut self, mode: &Mode, top: u64, ticks: u64) -> Result<()> {
         let Some(slot) = self.timer.top_slot(mode)? else { return Ok(()) };
-        self.put(&slot.0, top, &ticks.to_string(), &format!("{ticks} ticks a period"));
+        let bits = mode.dither_bits();
+        let (meant, note) = match Rational::new(ticks.into(), 1_i128 << bits) {
+            Some(mean) if bits > 0 => {
+                (mean.to_string(), format!("{} ticks a period on average", mixed(mean)))
+            }
+            _ => (ticks.to_string(), format!("{ticks} ticks a period")),
+        };
+        self.put(&slot.0, top, &meant, &note);
         Ok(())
     }
 
-    fn compare(&mut self, mode: &Mode, channel: &Channel, compare: u64, output: &Output) -> Result<()> {
+    fn compare(
+        &mut self,
+        mode: &Mode,
+        channel: &Channel,
+        compare: u64,
+        start: u64,
+        length: u64,
+        output: &Output,
+    ) -> Result<()> {
         let slot = self.timer.slot(&channel.compare)?;
+        let mut written = compare;
+        if let Some(law) = &mode.start {
+            if law.holds_end {
+                written = if law.wraps { (start + compare) % length.max(1) } else { start + compare };
+            }
+            if let Some(field) = self.timer.role(channel, &law.role)? {
+                let note = if start == 0 {
+                    "starts with the period".to_owned()
+                } else {
+                    format!("starts after {start} ticks")
+                };
+                self.put(&[field], start, &start.to_string(), &note);
+            }
+        }
+        if let (Some(ends), CompareLaw::Linear(law)) = (&mode.ends, &mode.compare) {
+            let top = self.top;
+            let at = [law.zero.value(top) == Some(compare), law.full.value(top) == Some(compare)];
+            if at.contains(&true) {
+                // The compare value does not matter then; the start's would be an edge of no length.
+                written = (start + 1) % length.max(1);
+            }
+            for (end, reached) in [&ends.zero, &ends.full].into_iter().zip(at) {
+                if let Some(field) = self.timer.role(channel, &end.role)? {
+                    let value = if reached { end.value } else { end.otherwise };
+                    let note = if reached { end.means.clone() } else { format!("not {}", end.means) };
+                    self.put(&[field], value, &note, &note);
+                }
+            }
+        }
+        let compare = written;
         let ticks = show::decimal(output.ticks, 6).unwrap_or_else(|| output.ticks.to_string());
         let note = match &mode.compare {
             CompareLaw::Toggle => "anywhere up to the top: the output toggles".to_owned(),

@@ -2,7 +2,7 @@
 
 use super::machine::{Machine, Values};
 use crate::part::check::{Problem, mode_path};
-use crate::part::{CompareLaw, Mode, Part, PastTop, Timer};
+use crate::part::{CompareLaw, ComparePoint, Mode, Part, PastTop, Timer};
 use crate::quantity::Rational;
 
 /// Every mode of a part whose law contradicts its behaviour. The part must have passed
@@ -31,7 +31,13 @@ pub fn problems(part: &Part) -> Vec<Problem> {
 /// Every top from 1 to 5 is tried with every compare value that the law covers and one beyond, whatever tops the mode
 /// really has: a law holds for short periods as for long ones.
 fn contradiction(timer: &Timer, mode: &Mode) -> Option<String> {
-    (1..=5).find_map(|top| contradiction_at(timer, mode, top))
+    let Some(dither) = mode.dither else {
+        return (1..=5).find_map(|top| contradiction_at(timer, mode, top));
+    };
+    let whole = 1 << dither.bits;
+    [whole, whole + 1, 2 * whole + whole / 2 + 1, 3 * whole - 1]
+        .into_iter()
+        .find_map(|top| contradiction_at(timer, mode, top))
 }
 
 fn contradiction_at(timer: &Timer, mode: &Mode, top: u64) -> Option<String> {
@@ -50,7 +56,9 @@ fn contradiction_at(timer: &Timer, mode: &Mode, top: u64) -> Option<String> {
         CompareLaw::Linear(law) => {
             let sub_ticks = i128::from(ticks) * i128::from(law.per_tick);
             let covered = law.full.value(top).max(law.zero.value(top)).unwrap_or(top);
-            (0..=covered + 1).find_map(|compare| {
+            // Where no compare value gives a constant output, dithered ones past the top do what two patterns make of them.
+            let beyond = u64::from(mode.dither.is_none() || law.full != ComparePoint::Never);
+            (0..=covered + beyond).find_map(|compare| {
                 let stated = law.sub_ticks(top, compare);
                 let beyond = compare > covered;
                 let active = match (beyond, law.past_top) {
@@ -76,6 +84,14 @@ fn played(timer: &Timer, mode: &Mode, top: u64, compare: u64) -> (u128, u128) {
     let machine = Machine::of(timer, mode, Rational::ONE, false);
     let machine = Machine { divider: machine.per_tick.into(), ..machine };
     let cycles = machine.play(Values { top, compare }, &[]).cycles();
+    if let Some(dither) = mode.dither {
+        // The sum over all cycles of the pattern, in steps, is as many times the law's.
+        let count = 1_usize << dither.bits;
+        return cycles
+            .skip(count)
+            .take(count)
+            .fold((0, 0), |(length, high), cycle| (length + cycle.length, high + cycle.high));
+    }
     // The first cycles settle the output; a toggling one is high in every other.
     let (length, high) = cycles
         .skip(2)

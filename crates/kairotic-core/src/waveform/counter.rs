@@ -33,6 +33,7 @@ impl Counter {
     pub(super) fn step(&mut self, top: u64) -> Step {
         let wrapped = match self.counting {
             Counting::Up => self.step_up(top),
+            Counting::UpToLength => self.step_up(top.saturating_sub(1)),
             Counting::Down => self.step_down(top),
             Counting::UpDown => self.step_up_down(top),
             Counting::UpDownHeld => self.step_up_down_held(top),

@@ -1,7 +1,7 @@
 //! A timer channel as a machine: divider, counter, buffered registers, output.
 
 use super::counter::Counter;
-use crate::part::{Counting, Mode, OutputRule, Timer, UpdatePoint, Updates};
+use crate::part::{Counting, Dither, Mode, OutputRule, Timer, UpdatePoint, Updates};
 use crate::quantity::Rational;
 
 /// How one timer channel runs.
@@ -21,6 +21,8 @@ pub struct Machine {
     pub per_tick: u32,
     /// Source clocks in a counter tick.
     pub divider: Rational,
+    /// How the low bits of top and compare are spread over cycles, where they are.
+    pub dither: Option<Dither>,
     /// When written values take effect.
     pub updates: Updates,
 }
@@ -76,16 +78,26 @@ impl Machine {
             counter_bits: timer.block.counter_bits,
             per_tick,
             divider,
+            dither: mode.dither,
             updates: mode.updates,
         }
+    }
+
+    /// What a register's value comes to in one cycle.
+    fn this_time(&self, value: u64, cycle: u64) -> u64 {
+        let Some(dither) = self.dither else { return value };
+        let low = value & ((1 << dither.bits) - 1);
+        (value >> dither.bits) + u64::from(dither.lengthens(cycle, low))
     }
 
     /// Starts it with the registers set, and plays `writes`, which must be in order of time.
     pub fn play<'w>(&self, values: Values, writes: &'w [Write]) -> Player<'w> {
         let limit = 1_u64.checked_shl(self.counter_bits).map_or(u64::MAX, |size| size - 1);
+        let top = self.this_time(values.top, 0);
         Player {
             machine: self.clone(),
-            counter: Counter::new(self.counting, limit, values.top),
+            counter: Counter::new(self.counting, limit, top),
+            cycle: 0,
             values,
             pending: values,
             writes,
@@ -106,6 +118,8 @@ impl Machine {
 pub struct Player<'w> {
     machine: Machine,
     counter: Counter,
+    /// How often the counter has started its sequence anew.
+    cycle: u64,
     /// What the counter and the comparator work with.
     values: Values,
     /// What was written last and waits for its update point.
@@ -134,8 +148,9 @@ impl Player<'_> {
             self.sub_tick += 1;
             if self.sub_tick == self.machine.per_tick {
                 self.sub_tick = 0;
-                let step = self.counter.step(self.values.top);
+                let step = self.counter.step(self.machine.this_time(self.values.top, self.cycle));
                 (wrapped, at_top) = (step.wrapped, step.at_top);
+                self.cycle += u64::from(wrapped);
             }
         }
         self.take_writes();
@@ -186,7 +201,7 @@ impl Player<'_> {
     fn drive_output(&mut self, wrapped: bool) {
         let position =
             u128::from(self.counter.value) * u128::from(self.machine.per_tick) + u128::from(self.sub_tick);
-        let compare = u128::from(self.values.compare);
+        let compare = u128::from(self.machine.this_time(self.values.compare, self.cycle));
         let bottom = position == 0;
         let matches = position == compare;
         match self.machine.output {

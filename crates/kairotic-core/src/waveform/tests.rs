@@ -13,6 +13,7 @@ fn machine(counting: Counting, output: OutputRule, update: UpdatePoint) -> Machi
         counter_bits: 8,
         per_tick: 1,
         divider: Rational::ONE,
+        dither: None,
         updates: Updates { top: update, compare: update },
     }
 }

@@ -268,7 +268,7 @@ proptest! {
         let timer = SHRUNKEN.timer(timer, None).unwrap();
         let clock = ratio(clock, 1);
         let period = ratio(thirds, 3).over(clock).unwrap();
-        let asks = asks.iter().map(|(share, pulse)| Ask { channel: None, active: active(*share, *pulse, period) });
+        let asks = asks.iter().map(|(share, pulse)| Ask { channel: None, active: active(*share, *pulse, period), start: None });
         let span = span.map(|(low, high, pulse)| match (active(low, pulse, period), active(high, pulse, period)) {
             (Active::Duty(low), Active::Duty(high)) => Span::Duty(Range { low, high }),
             (Active::Pulse(low), Active::Pulse(high)) => Span::Pulse(Range { low, high }),
@@ -289,6 +289,7 @@ proptest! {
             target: target.clone(),
             mode: None,
             prefer,
+            dither: false,
             all,
             allow_overclock: false,
         };

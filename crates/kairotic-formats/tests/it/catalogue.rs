@@ -117,7 +117,7 @@ impl Dice {
                 .filter(|polarity| !mode.channel_setup.iter().any(|write| write.role == polarity.role));
             let invertible = free.is_some_and(|polarity| !polarity.low.is_empty());
             let level = if invertible && self.low >> place & 1 == 1 { Level::Low } else { Level::High };
-            channels.push(PlannedChannel { label: channel.label.clone(), compare, level });
+            channels.push(PlannedChannel { label: channel.label.clone(), compare, start: 0, level });
         }
         let plan = Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels };
         (part, timer, Setting::realise(timer, timer.clock.default, plan).unwrap())

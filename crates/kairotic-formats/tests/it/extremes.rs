@@ -65,13 +65,14 @@ proptest! {
             clock,
             target: Target {
                 aim: if as_period { Aim::Period(Time::new(aim)) } else { Aim::Frequency(Frequency::new(aim)) },
-                asks: actives.iter().map(|ask| Ask { channel: None, active: active(ask) }).collect(),
+                asks: actives.iter().map(|ask| Ask { channel: None, active: active(ask), start: None }).collect(),
                 span,
                 within: Deviation::new(within),
                 level: Level::High,
             },
             mode: None,
             prefer,
+            dither: false,
             all: false,
             allow_overclock: true,
         };

@@ -25,7 +25,7 @@ proptest! {
         let share = |thousandth: u32| Rational::new(if half { 500 } else { thousandth.into() }, 1000).unwrap();
         let asks = duties
             .iter()
-            .map(|duty| Ask { channel: None, active: Active::Duty(Duty::new(share(*duty))) })
+            .map(|duty| Ask { channel: None, active: Active::Duty(Duty::new(share(*duty))), start: None })
             .collect();
         let mut request = request(&timer.name, &format!("{clock}Hz"), "1Hz", &[]);
         request.base = timer.base.as_ref().map(|base| base.name.clone());

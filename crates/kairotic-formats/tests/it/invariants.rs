@@ -29,6 +29,7 @@ fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, DeriveReque
                 .map(|duty| Ask {
                     channel: None,
                     active: Active::Duty(Duty::new(Rational::new(duty, 240).unwrap())),
+                    start: None,
                 })
                 .collect();
             request.target.within = within.parse().unwrap();

@@ -43,7 +43,7 @@ fn played(timer: &Timer, setting: &Setting, output: Option<&Output>, count: usiz
 /// Source clocks per period and high time that the formulas claim.
 fn claimed(setting: &Setting, output: Option<&Output>) -> (Rational, Rational) {
     let clocks = |ticks: Rational| ticks.times(setting.divider).unwrap();
-    let period = clocks(setting.ticks.into());
+    let period = clocks(setting.mean_ticks().unwrap());
     let active = output.map_or(Rational::ZERO, |output| clocks(output.ticks));
     let high = match output.map(|output| output.level) {
         Some(Level::Low) => period.minus(active).unwrap(),
@@ -64,12 +64,23 @@ fn holds(timer: &Timer, setting: &Setting) -> Result<(), TestCaseError> {
         // Over a whole pattern the mean is exact, for the period.
         let total: u128 = cycles.iter().map(|cycle| cycle.length).sum();
         prop_assert_eq!(Rational::new(total as i128, repeats.into()), Some(period));
-        // A pattern is no repetition of a shorter one: patterns are powers of two long, so half of it would do.
+        // A pattern is no repetition of a shorter one: patterns are powers of two long, so half of it would do. A dithered
+        // pulse may need it where the period does not.
         let half: u128 = cycles.iter().take(cycles.len() / 2).map(|cycle| cycle.length).sum();
-        prop_assert!(repeats == 1 || half * 2 != total);
+        prop_assert!(repeats == 1 || half * 2 != total || setting.dither_bits > 0);
         let lengths = cycles.iter().map(|cycle| cycle.length);
         let spread = lengths.clone().max().unwrap() - lengths.min().unwrap();
         let jitters = setting.jitter.is_some_and(|jitter| !jitter.peak_to_peak.value().is_zero());
+        if setting.dither_bits > 0 {
+            // Dither moves by a counter tick, and only the mean over the pattern is as claimed.
+            prop_assert_eq!(
+                Rational::new(spread as i128, 1),
+                Some(if jitters { setting.divider } else { Rational::ZERO })
+            );
+            let total: u128 = cycles.iter().map(|cycle| cycle.high).sum();
+            prop_assert!(output.is_none() || Rational::new(total as i128, repeats.into()) == Some(high));
+            continue;
+        }
         prop_assert_eq!(spread, u128::from(jitters));
         if output.is_none() {
             continue;
@@ -95,7 +106,7 @@ proptest! {
     fn periods_and_pulses_are_as_claimed(dice in dice()) {
         let (part, timer, setting) = dice.setting(300);
         let pattern = setting.jitter.map_or(1, |jitter| jitter.repeats);
-        prop_assume!(setting.ticks * (pattern + 2) <= AFFORDABLE);
+        prop_assume!((setting.ticks >> setting.dither_bits) * (pattern + 2) <= AFFORDABLE);
         // From the registers, so that decode is held to it as well.
         let reading = read_back(part, timer, &setting).map_err(|error| TestCaseError::fail(error.to_string()))?;
         holds(timer, &reading.setting)?;

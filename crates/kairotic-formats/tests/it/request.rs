@@ -26,7 +26,7 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
             true => Active::Duty(parse::quantity(value).unwrap()),
             false => Active::Pulse(parse::quantity(value).unwrap()),
         };
-        Ask { channel, active }
+        Ask { channel, active, start: None }
     };
     DeriveRequest {
         timer: timer.to_owned(),
@@ -42,6 +42,7 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
         },
         mode: None,
         prefer: None,
+        dither: false,
         all: false,
         allow_overclock: false,
     }

@@ -38,7 +38,7 @@ pub struct DeriveArgs {
         value_name = "TIME",
         help_heading = "Target",
         allow_hyphen_values = true,
-        conflicts_with_all = ["duty", "pulse", "span", "prefer", "active"]
+        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither"]
     )]
     tick: Option<String>,
     #[command(flatten)]
@@ -68,6 +68,9 @@ pub struct DeriveArgs {
     /// fewest digits in nanoseconds
     #[arg(long, value_enum, help_heading = "Choice")]
     prefer: Option<Preference>,
+    /// Spread fractions of a tick over several periods, where the hardware can
+    #[arg(long, help_heading = "Choice")]
+    dither: bool,
     /// Show every setting within the tolerance, not only those worth a look
     #[arg(long, help_heading = "Choice")]
     all: bool,
@@ -157,6 +160,7 @@ impl DeriveArgs {
                 Preference::Fine => Prefer::Fine,
                 Preference::RoundTick => Prefer::RoundTick,
             }),
+            dither: self.dither,
             all: self.all,
             allow_overclock: self.allow_overclock,
         };

@@ -124,6 +124,7 @@ pub struct SettingView {
     top: u64,
     top_register: Option<String>,
     period_ticks: u64,
+    dither_bits: u32,
     tick_s: String,
     tick_s_approx: f64,
     frequency_hz: String,
@@ -154,6 +155,7 @@ struct JitterView {
     peak_to_peak_s_approx: f64,
     rms_s_approx: f64,
     repeats_periods: u64,
+    pulses_peak_to_peak_s: String,
 }
 
 /// One channel of a setting.
@@ -163,6 +165,8 @@ struct ChannelView {
     compare: Option<u64>,
     active: &'static str,
     constant: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    start_s: Option<String>,
     active_ticks: String,
     duty: String,
     duty_approx: f64,
@@ -181,6 +185,8 @@ struct SignalView {
     duty_error: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     duty_error_approx: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    start_error_s: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     pulse_error_s: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -248,6 +254,7 @@ impl SettingView {
             top: setting.plan.top,
             top_register: setting.top_register.clone(),
             period_ticks: setting.ticks,
+            dither_bits: setting.dither_bits,
             tick_s: exact(setting.tick.value()),
             tick_s_approx: setting.tick.value().approx(),
             frequency_hz: exact(setting.frequency.value()),
@@ -269,6 +276,7 @@ impl SettingView {
                 peak_to_peak_s_approx: jitter.peak_to_peak.value().approx(),
                 rms_s_approx: jitter.rms,
                 repeats_periods: jitter.repeats,
+                pulses_peak_to_peak_s: exact(jitter.pulses.value()),
             }),
             channels: channels.map(|(index, output)| channel(output, signals.get(index))).collect(),
             registers: setting.writes(timer)?.into_iter().map(FieldView::of).collect(),
@@ -286,6 +294,7 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
             Constant::Active => "active",
             Constant::Inactive => "inactive",
         }),
+        start_s: exact_or_null(output.start.map(|start| start.value())),
         active_ticks: exact(output.ticks),
         duty: exact(output.duty.value()),
         duty_approx: output.duty.value().approx(),
@@ -301,6 +310,7 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
                 exact: signal.exact,
                 duty_error: exact_or_null(duty),
                 duty_error_approx: duty.map(|error| error.approx()),
+                start_error_s: exact_or_null(signal.start_error.map(|error| error.value())),
                 pulse_error_s: exact_or_null(pulse),
                 pulse_error_s_approx: pulse.map(|error| error.approx()),
             }

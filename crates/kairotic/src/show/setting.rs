@@ -2,7 +2,7 @@
 
 use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
-use kairotic_core::quantity::{Duty, Rational, show};
+use kairotic_core::quantity::{Duty, Rational, Time, show};
 use kairotic_core::setting::{
     Active, ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit,
 };
@@ -46,6 +46,10 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         let (of_duty, of_pulse) = if wants_pulse { (String::new(), error) } else { (error, String::new()) };
         rows.add(&format!("duty{on}"), brief(output.duty), joined(&[of_duty, constant(output)]));
         rows.add(&format!("pulse{on}"), brief(output.pulse), joined(&[of_pulse, level(output)]));
+        if let Some(start) = output.start.filter(|start| !start.value().is_zero()) {
+            let error = signal.and_then(|signal| signal.start_error).map(super::words::time_error);
+            rows.add(&format!("start{on}"), brief(start), error.unwrap_or_default());
+        }
     }
     rows.add("tick", setting.tick.rounded(4), "");
     rows.add("step", setting.step.rounded(4), format!("{} of the period", setting.step_duty.rounded(4)));
@@ -83,7 +87,25 @@ impl Rows {
         self.0.push(Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)]));
     }
 
+    fn dither(&mut self, jitter: &Jitter) {
+        let moves = |time: Time| match time.value().is_zero() {
+            true => "none".to_owned(),
+            false => time.rounded(4),
+        };
+        let rms = show::significant(jitter.rms * 1e9, 3);
+        let pattern = format!("the pattern repeats every {}", counted(jitter.repeats, "period"));
+        self.add(
+            "jitter",
+            moves(jitter.peak_to_peak),
+            format!("of the period by dither; {rms} ns RMS; {pattern}"),
+        );
+        self.add("", moves(jitter.pulses), "of the pulses by dither");
+    }
+
     fn jitter(&mut self, jitter: &Jitter, outputs: &[Output]) {
+        if jitter.dithers {
+            return self.dither(jitter);
+        }
         if jitter.peak_to_peak.value().is_zero() {
             let pulses = match (outputs.is_empty(), outputs.iter().all(|output| output.whole)) {
                 (true, _) => "",

@@ -1,6 +1,6 @@
 //! Quantities and errors in the words that the pages share.
 
-use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Tolerance, show};
+use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Time, Tolerance, show};
 use kairotic_core::setting::{Active, Line as Sum};
 
 use crate::render::{Cell, Line};
@@ -41,6 +41,11 @@ pub fn signal_error(error: Active, exact: bool) -> String {
         (true, false) => "exact on average".to_owned(),
         _ => text,
     }
+}
+
+/// An error of a time with its sign, or that there is none.
+pub fn time_error(error: Time) -> String {
+    if error.value().is_zero() { "exact".to_owned() } else { signed(error) }
 }
 
 /// Four digits with a sign.

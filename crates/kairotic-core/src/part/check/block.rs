@@ -175,7 +175,7 @@ impl Check<'_> {
         }
     }
 
-    fn role(&mut self, path: &Path, timer: &Timer, role: &str, value: u64) {
+    pub(super) fn role(&mut self, path: &Path, timer: &Timer, role: &str, value: u64) {
         for channel in &timer.block.channels {
             match channel.roles.get(role) {
                 None => self.report(path, format!("channel {} has no role `{role}`", channel.label)),

@@ -8,7 +8,7 @@ mod tree;
 use std::collections::BTreeSet;
 
 pub use self::path::{Path, Step};
-use super::{Block, Fact, Instance, Part, SCHEMA, Variation};
+use super::{Block, Fact, Instance, Mode, Part, SCHEMA, Variation};
 use crate::quantity::Frequency;
 
 /// One thing wrong with a family file.
@@ -190,6 +190,9 @@ impl Check<'_> {
 /// Where a mode stands in the file: an instance may have fewer modes than its block, so its own positions differ.
 pub(crate) fn mode_path(part: &Part, block: &str, mode: &str) -> Path {
     let modes = part.blocks.get(block).map(|block| block.modes.as_slice()).unwrap_or_default();
-    let position = modes.iter().position(|other| other.name == mode).unwrap_or_default();
+    // A mode whose length is a power of two stands for several with longer names.
+    let stands_for = |other: &Mode| mode.strip_prefix(&other.name).is_some_and(|rest| rest.starts_with('-'));
+    let exact = modes.iter().position(|other| other.name == mode);
+    let position = exact.or_else(|| modes.iter().position(stands_for)).unwrap_or_default();
     Path::default().key("blocks").key(block).key("modes").index(position)
 }

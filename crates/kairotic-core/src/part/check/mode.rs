@@ -36,7 +36,18 @@ impl Check<'_> {
                     self.value(&top, timer, &channel.compare, max);
                 }
             }
-            (TopSource::Fixed(_), Ok(_)) => {}
+            (TopSource::Fixed(_) | TopSource::PowerOfTwo { .. }, Ok(_)) => {}
+        }
+        let roles = [
+            mode.start.as_ref().map(|start| (&start.role, 0)),
+            mode.ends.as_ref().map(|ends| (&ends.zero.role, ends.zero.value.max(ends.zero.otherwise))),
+            mode.ends.as_ref().map(|ends| (&ends.full.role, ends.full.value.max(ends.full.otherwise))),
+        ];
+        for (role, value) in roles.into_iter().flatten() {
+            self.role(path, timer, role, value);
+        }
+        if mode.dither.is_some_and(|dither| !(1..=8).contains(&dither.bits)) {
+            self.report(&path.key("dither").key("bits"), "expected 1 to 8");
         }
         if let CompareLaw::Linear(law) = &mode.compare
             && self.found.len() == before
