@@ -46,6 +46,8 @@ impl Trust {
 pub enum Concern {
     /// The compare value that should give a constant inactive output.
     Zero,
+    /// The compare value that should give a constant active output.
+    Full,
     /// A compare value above the top.
     PastTop,
     /// The inverted output.

@@ -178,6 +178,9 @@ pub struct Variation {
     /// Writes that are needed only here.
     #[serde(default)]
     pub setup: Vec<SetupWrite>,
+    /// Writes that every used channel needs only here.
+    #[serde(default)]
+    pub channel_setup: Vec<ChannelWrite>,
 }
 
 impl Part {

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use super::block::{BaseOption, Block, Mode, SetupWrite, TopSource};
 use super::fact::{Concern, Fact, Trust};
 use super::law::CompareLaw;
+use super::point::ComparePoint;
 use super::register::{self, Field, Slot};
 use super::values::Names;
 use super::{Channel, ClockInput, Instance, Part, Variation};
@@ -281,6 +282,11 @@ impl Block {
                 one.name = format!("{}-{exponent}bit", mode.name);
                 one.title = format!("{}, {length} ticks a period", mode.title);
                 one.top = TopSource::Fixed(length);
+                if let (CompareLaw::Linear(law), true) = (&mut one.compare, exponent < *max) {
+                    // What the file says of the largest top is about the longest; the others have room to spare.
+                    law.zero_at_largest_top = law.zero != ComparePoint::Never;
+                    law.full_at_largest_top = law.full != ComparePoint::Never;
+                }
                 one.setup.insert(
                     0,
                     SetupWrite {
@@ -322,6 +328,7 @@ impl Block {
             polarity.high.append(&mut polarity.low);
         }
         self.setup.extend(with.setup.iter().cloned());
+        self.channel_setup.extend(with.channel_setup.iter().cloned());
     }
 }
 

@@ -200,10 +200,12 @@ fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found
         found.push(clock_above_maximum::new(setting.clock, &timer.clock));
     }
     let inactive = setting.outputs.iter().any(|output| output.constant == Some(Constant::Inactive));
+    let active = setting.outputs.iter().any(|output| output.constant == Some(Constant::Active));
     let inverted = setting.outputs.iter().any(|output| output.level == Level::Low);
     let concerns = [
         Some(None),
         inactive.then_some(Some(Concern::Zero)),
+        (active && !beyond).then_some(Some(Concern::Full)),
         beyond.then_some(Some(Concern::PastTop)),
         inverted.then_some(Some(Concern::Inverted)),
     ];

@@ -115,8 +115,9 @@ fn block_files_and_families_must_not_contradict_each_other() {
 #[test]
 fn blocks_that_no_timer_needs_are_left_out() {
     // Without the timers that only count up, their block is not part of the family.
-    let up_down_only = FAMILY.split("[[timers]]\nname = \"tim9\"").next().unwrap();
-    let part = drawing(up_down_only, BLOCKS).unwrap();
+    let (before, after) = FAMILY.split_once("[[timers]]\nname = \"tim9\"").unwrap();
+    let tree = after.split_once("[tree]").unwrap().1;
+    let part = drawing(&format!("{before}[tree]{tree}"), BLOCKS).unwrap();
     assert_eq!(part.blocks.keys().collect::<Vec<_>>(), ["up-down"]);
 }
 
