@@ -10,7 +10,8 @@
 //! - [`finding`]: the registry of what can be wrong with a setting;
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
 //! - [`setting`]: the search for register values, and the way back;
-//! - [`clock`]: the clock tree in front of a timer, and both searched together.
+//! - [`clock`]: the clock tree in front of a timer, and both searched together;
+//! - [`survey`]: one target on many timers.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
@@ -20,6 +21,7 @@ pub mod finding;
 pub mod part;
 pub mod quantity;
 pub mod setting;
+pub mod survey;
 pub mod waveform;
 
 pub use error::{Error, Result};

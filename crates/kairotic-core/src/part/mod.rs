@@ -258,7 +258,6 @@ impl Part {
             block.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
             block.modes.iter_mut().for_each(|mode| doubts(&mut mode.facts));
         }
-        self.oscillators.iter_mut().for_each(|source| source.accuracy.clear());
         self.tree = None;
         self.pinout = None;
         self

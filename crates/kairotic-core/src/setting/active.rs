@@ -91,7 +91,8 @@ pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted)
     let scaled = i128::from(ruler.scaled);
     let clock = i128::from(law.per_tick) << ruler.fraction_bits;
     // A dithered pulse is the same in every period only where it is a whole number of ticks.
-    let undithered = ruler.dither_bits == 0 || is_multiple(active, i128::from(law.per_tick) << ruler.dither_bits);
+    let undithered =
+        ruler.dither_bits == 0 || is_multiple(active, i128::from(law.per_tick) << ruler.dither_bits);
     let whole = is_multiple(active.checked_mul(scaled)?, clock) && undithered;
     let steady = match wanted {
         Wanted::Clocks { .. } => true,

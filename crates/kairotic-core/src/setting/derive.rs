@@ -1,7 +1,7 @@
 //! From a target to settings, ranked and explained.
 
 use super::active::Wanted;
-use super::channels::{fitting_modes, no_mode, span_channel};
+use super::channels::{ModeChannels, fitting_modes, no_mode, span_channel};
 use super::divider::Dividers;
 use super::findings;
 use super::fit::{Choice, choice};
@@ -90,40 +90,80 @@ pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
     })
 }
 
+/// The leading setting alone, for whoever compares many timers.
+///
+/// # Errors
+/// As [`derive`].
+pub(crate) fn leading(part: &Part, request: &DeriveRequest) -> Result<(Timer, Choice)> {
+    let target = request.target.clone().checked()?;
+    first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
+        let searched = Searched::of(part, &timer, request, &target)?;
+        let best = searched.choose(&timer, request, &target, searched.leading(&timer)?)?;
+        Ok((timer, best))
+    })
+}
+
+/// A search that has been made.
+struct Searched<'t> {
+    given: Tolerance<Frequency>,
+    modes: Vec<ModeChannels<'t>>,
+    search: Search,
+    found: Vec<Candidate>,
+}
+
+impl<'t> Searched<'t> {
+    fn of(part: &Part, timer: &'t Timer, request: &DeriveRequest, target: &Target) -> Result<Self> {
+        let given = request.clock.unwrap_or_else(|| timer.default_clock());
+        let clock = given.nominal.positive()?;
+        check_clock(timer, clock, request.allow_overclock)?;
+        let wanted = target.frequency()?;
+        let modes = fitting_modes(timer, request, target)?;
+
+        let mut frames = Vec::new();
+        for (index, mode, channels) in &modes {
+            frames.push(frame(timer, request, target, clock, *index, mode, channels)?);
+        }
+        let search = search(timer, request, target, clock)?;
+        let found = search.run(&frames);
+        let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
+        let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
+        // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
+        if !reached && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)? {
+            return Err(Error::Unreachable(Box::new(reason)));
+        }
+        Ok(Self { given, modes, search, found: found? })
+    }
+
+    fn leading(&self, timer: &Timer) -> Result<&Candidate> {
+        self.found.first().ok_or_else(|| no_mode(timer, "there is none at all", ""))
+    }
+
+    fn choose(
+        &self,
+        timer: &Timer,
+        request: &DeriveRequest,
+        target: &Target,
+        candidate: &Candidate,
+    ) -> Result<Choice> {
+        let channels =
+            self.modes.iter().find(|(index, ..)| *index == candidate.mode).map(|(_, _, channels)| channels);
+        let channels = channels.map_or(&[][..], Vec::as_slice);
+        let clock = self.given.nominal;
+        choice(timer, &self.search, clock, target, candidate, channels, request.channel.as_deref())
+    }
+}
+
 fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
     let timer = &owned;
-    let given = request.clock.unwrap_or_else(|| timer.default_clock());
-    let clock = given.nominal.positive()?;
-    check_clock(timer, clock, request.allow_overclock)?;
-    let wanted = target.frequency()?;
-    let modes = fitting_modes(timer, request, &target)?;
-
-    let mut frames = Vec::new();
-    for (index, mode, channels) in &modes {
-        frames.push(frame(timer, request, &target, clock, *index, mode, channels)?);
-    }
-    let search = search(timer, request, &target, clock)?;
-    let found = search.run(&frames);
-    let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
-    let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
-    // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
-    if !reached && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)? {
-        return Err(Error::Unreachable(Box::new(reason)));
-    }
-    let found = found?;
-
-    let choose = |candidate: &Candidate| -> Result<Choice> {
-        let channels =
-            modes.iter().find(|(index, ..)| *index == candidate.mode).map(|(_, _, channels)| channels);
-        let channels = channels.map_or(&[][..], Vec::as_slice);
-        choice(timer, &search, clock, &target, candidate, channels, request.channel.as_deref())
-    };
-    let leading = found.first().ok_or_else(|| no_mode(timer, "there is none at all", ""))?;
+    let searched = Searched::of(part, timer, request, &target)?;
+    let (given, found) = (searched.given, &searched.found);
+    let choose = |candidate: &Candidate| searched.choose(timer, request, &target, candidate);
+    let leading = searched.leading(timer)?;
     let best = choose(leading)?;
     let others = if request.all {
         found.iter().skip(1).filter(|candidate| candidate.within || !leading.within).collect()
     } else {
-        worth_a_look(&found)
+        worth_a_look(found)
     };
     let others = others
         .into_iter()
@@ -132,7 +172,7 @@ fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target)
             choose(candidate).map(|choice| Choice { better, ..choice })
         })
         .collect::<Result<Vec<_>>>()?;
-    let because = because(request, &target, leading, &found);
+    let because = because(request, &target, leading, found);
     let reaching = |end: fn(&Setting) -> bool| -> Result<Option<Setting>> {
         // The remedy for an end out of reach: the best setting that has it, looked for among the leading ones.
         for candidate in found.iter().filter(|candidate| candidate.within).take(64) {

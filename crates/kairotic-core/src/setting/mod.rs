@@ -25,6 +25,7 @@ mod write;
 
 pub(crate) use self::closest::{Closest, Goal, Near};
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
+pub(crate) use self::derive::leading;
 pub use self::derive::{Derivation, DeriveRequest, derive};
 pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;

@@ -67,7 +67,8 @@ fn suspects(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Suspects> {
     // Only a divider that is written as one less can be mistaken for one that is not.
     let mut stages = timer.block.dividers.iter().zip(&plan.dividers).enumerate();
     let stage = stages.find(|(_, (stage, written))| {
-        matches!(stage.steps, Steps::Range { minus_one: true, .. }) && **written > 0
+        let less = written.checked_sub(1).and_then(|less| stage.steps.meaning(less));
+        matches!(stage.steps, Steps::Range { minus_one: true, .. }) && less.is_some()
     });
     let divider = match stage {
         Some((place, (stage, written))) => Some((place, timer.slot(&stage.slot)?.name(), *written)),

@@ -97,6 +97,14 @@ struct List<'t> {
 impl List<'_> {
     fn push(&mut self, field: &Field, written: u64, meant: String, note: String) {
         let (register, field) = (field.register.clone(), field.field.clone());
+        // A field that serves several channels is written once.
+        if self
+            .writes
+            .iter()
+            .any(|known| (&known.register, &known.field, known.written) == (&register, &field, written))
+        {
+            return;
+        }
         self.writes.push(FieldWrite { register, field, meant, written, note });
     }
 

@@ -51,6 +51,52 @@ macro_rules! written {
 }
 
 read! {
+    // 16 sixteenths of a tick to a tick: (61662 + 16) / 16 ticks, 20559 / 16 of them high.
+    dithered: "stm32g474/tim3", "170MHz", "PSC=0 ARR=0xF0DE CCR1=0x504F DITHEN=1" => "1360000000/30839", ["20559/61678"];
+    // 1088 7/16 ticks: (1087 + 1) * 16 + 7 sixteenths.
+    dithered_by_four_bits: "samd21g18/tcc0", "48MHz", "CTRLA.RESOLUTION=1 CTRLA.PRESCALER=0 PER=17399 CC0=8707" => "51200000/1161", ["8707/17415"];
+    // 25 MHz / (4096 * 61), 1025 counts from 1024 on; a pulse that runs over the end; the full bits.
+    counts_from_a_start: "pca9685/pwm", "25MHz", "PRE_SCALE=60 LED0_ON=1024 LED0_OFF=2049" => "1562500/15616", ["1025/4096"];
+    counts_over_the_end: "pca9685/pwm", "25MHz", "PRE_SCALE=30 LED2_ON=3500 LED2_OFF=223" => "390625/1984", ["819/4096"];
+    counts_for_ever: "pca9685/pwm", "25MHz", "PRE_SCALE=30 LED2_ON=0x1000 LED2_OFF=0 LED3_ON=0 LED3_OFF=0x1000" => "390625/1984", ["1", "0"];
+    // 80 MHz * 256 / (500 * 2^13).
+    power_of_two: "esp32s3/timer0", "80MHz", "TIMER0_CONF.DUTY_RES=13 TIMER0_CONF.CLK_DIV=500 CH0_DUTY.TICKS=2048" => "5000", ["1/4"];
+    motor_control: "esp32/mcpwm0-0", "160MHz", "CLK_PRESCALE=0 TIMER0_CFG0.PRESCALE=49 TIMER0_CFG0.PERIOD=63999 GEN0_TSTMP_A=4800 MOD=1" => "50", ["3/40"];
+    // 19.2 MHz / 12 / 32000, and 500 MHz / (44 + 1182/4096) / 256.
+    range_and_data: "bcm2835/pwm0-1", "19.2MHz", "CM_PWMCTL.MASH=0 DIVI=12 RNG1=32000 DAT1=2400 MSEN1=1 PWEN1=1" => "50", ["3/40"];
+    range_of_a_fraction: "bcm2835/pwm0-1", "500MHz", "CM_PWMCTL.MASH=1 DIVI=44 DIVF=1182 RNG1=256 DAT1=64" => "4000000000/90703", ["1/4"];
+    nanoseconds: "kernel-pwm/pwm", "1GHz", "period=26316 duty_cycle=8772" => "250000000/6579", ["1/3"];
+    // 16 MHz / 421, no tick more; 2 * 211 up and down.
+    radio_up: "nrf52840/pwm0", "16MHz", "PRESCALER=0 COUNTERTOP=421 SEQ_0=0x808C MODE=0" => "16000000/421", ["140/421"];
+    radio_up_down: "nrf52840/pwm0", "16MHz", "PRESCALER=0 COUNTERTOP=211 SEQ_0=0x8064 MODE=1" => "8000000/211", ["100/211"];
+    radio_events: "nrf52832/timer0", "16MHz", "BITMODE=0 PRESCALER=4 CC_3=20000 CC_0=1500" => "50", ["3/40"];
+    freedom_servo: "mkl25z128/tpm0", "48MHz", "SC.PS=4 MOD=59999 C0V=4500 SC.CPWMS=0" => "50", ["3/40"];
+    freedom_centre: "mkl25z128/tpm0", "48MHz", "SC.PS=0 MOD=1200 C2V=300 SC.CPWMS=1" => "20000", ["1/4"];
+    flex_edge: "mk64fn1m0/ftm0", "60MHz", "SC.PS=0 MOD=599 C5V=150 SC.CPWMS=0" => "100000", ["1/4"];
+    // 25 MHz / 25000: the match register holds the length itself. The other counter is late and holds one less.
+    match_is_length: "lpc1768/pwm1", "25MHz", "PR=0 MR0=25000 MR1=6250" => "1000", ["1/4"];
+    match_is_late: "lpc55s69/ctimer0", "96MHz", "PR=0 MR3=1919999 MR0=1776000" => "50", ["3/40"];
+    gecko: "efm32gg/timer0", "48MHz", "CTRL.PRESC=0 CTRL.MODE=0 TOP=2399 CC0_CCV=600" => "20000", ["1/4"];
+    // 16 MHz / 16000, high for 15999 - 12000 + 1.
+    late_comparator: "fe310/pwm1", "16MHz", "SCALE=0 ZEROCMP=1 PWMCMP0=15999 PWMCMP1=12000" => "1000", ["1/4"];
+    load_down: "tm4c123/pwm0-0", "80MHz", "USEPWMDIV=0 PWMDIV=0 PWM0_0_LOAD=3999 PWM0_0_CMPA=2999 PWM0_0_CTL.MODE=0" => "20000", ["1/4"];
+    load_divided: "tm4c123/pwm0-0", "80MHz", "USEPWMDIV=1 PWMDIV=5 PWM0_0_LOAD=24999 PWM0_0_CMPA=23124 PWM0_0_CTL.MODE=0" => "50", ["3/40"];
+    two_dividers: "f28027/epwm1", "60MHz", "HSPCLKDIV=5 CLKDIV=1 TBPRD=59999 CMPA=4500 CTRMODE=0" => "50", ["3/40"];
+    two_dividers_centre: "f28069/epwm3", "60MHz", "HSPCLKDIV=0 CLKDIV=0 TBPRD=300 CMPA=75 CTRMODE=2" => "100000", ["1/4"];
+    // 24 MHz / 8 / (2 * 30000), high for 2 * 4500 of it.
+    toggle_reset: "msp430fr2355/tb3", "24MHz", "TB3CTL.ID=0 TBIDEX=7 TB3CCR0=30000 TB3CCR1=4500 TB3CCTL1.OUTMOD=2" => "50", ["3/20"];
+    // 32 MHz / 4 / 2 / 160, in both alignments of the duty word.
+    aligned_right: "pic16f18855/ccp1", "32MHz", "C1TSEL=1 T2CON.CKPS=1 T2PR=159 CCPR1H=0 CCPR1L=160 FMT=0" => "25000", ["1/4"];
+    aligned_left: "pic16f18855/ccp1-left", "32MHz", "C1TSEL=1 T2CON.CKPS=1 T2PR=159 CCPR1H=40 CCPR1L=0 FMT=1" => "25000", ["1/4"];
+    renamed: "gd32vf103/timer2", "108MHz", "PSC=0 CAR=5399 CH0CV=1350" => "20000", ["1/4"];
+    renamed_again: "ch32v203/tim3", "144MHz", "PSC=47 ATRLR=59999 CH1CVR=4500" => "50", ["3/40"];
+    between_values: "mimxrt1060/pwm1-0", "150MHz", "SM0CTRL.PRSC=0 SM0VAL1=1499 SM0VAL2=100 SM0VAL3=600" => "100000", ["1/3"];
+    double_buffered: "same54p20/tc0", "48MHz", "CTRLA.MODE=0 CTRLA.PRESCALER=4 WAVEGEN=3 CC0=59999 CC1=4500" => "50", ["3/40"];
+    eight_bit_half: "attiny1614/tca0l", "20MHz", "CTRLA.CLKSEL=4 LPER=249 LCMP1=50" => "5000", ["1/5"];
+    eight_bit_word: "avr128db28/tcb0", "24MHz", "CTRLA.CLKSEL=1 CCMP=0x3CEF" => "50000", ["1/4"];
+    fast_by_pll: "atmega32u4/timer4", "64MHz", "CS4=1 OCR4C=255 OCR4A=127 WGM4=0" => "250000", ["1/2"];
+    many_bits: "stm32l432/tim2", "80MHz", "PSC=0 ARR=159999999 CCR1=120000" => "1/2", ["3/4000"];
+    own_clock: "stm32g071/tim1", "128MHz", "PSC=0 ARR=640 CCR1=160 CMS=1" => "100000", ["1/4"];
     // Fast: ICR + 1 ticks, one tick more than the compare value high. 16e6 / 8 / 40000.
     avr_servo: "atmega328p/timer1", "16MHz", "TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999" => "50", ["3/40"];
     avr_fast_20khz: "atmega328p/timer1", "16MHz", "TCCR1A=0x82 TCCR1B=0x19 ICR1=799 OCR1A=199" => "20000", ["1/4"];
@@ -120,6 +166,9 @@ read! {
 }
 
 written! {
+    counts: "pca9685/pwm", "25MHz", "1562500/15616Hz", ["2500us"] => "PRE_SCALE=60 LED0_ON.COUNT=0 LED0_OFF.COUNT=1025";
+    lengths: "esp32c3/timer2", "80MHz", "25kHz", ["50%"] => "TIMER2_CONF.DUTY_RES=11 TIMER2_CONF.CLK_DIV=400 CH0_DUTY.TICKS=1024 CH0_CONF0.TIMER_SEL=2";
+    nanoseconds: "kernel-pwm/pwm", "1GHz", "50Hz", ["1500us"] => "period=20000000 duty_cycle=1500000";
     avr_servo: "atmega328p/timer1", "16MHz", "50Hz", ["1500us"] => "ICR1=39999 OCR1A=2999 TCCR1B.CS1=2 TCCR1B.WGM1=3 TCCR1A.WGM1=2 TCCR1A.COM1A=2";
     avr_20khz: "atmega328p/timer1", "16MHz", "20kHz", ["25%"] => "ICR1=799 OCR1A=199 TCCR1B.CS1=1";
     avr_default: "atmega328p/timer0", "16MHz", "976.5625Hz", ["50%"] => "TCCR0B.CS0=3 OCR0A=127 TCCR0A.WGM0=3 TCCR0B.WGM02=0";

@@ -59,6 +59,27 @@ fn the_atmega_does_what_two_simulators_measured() {
 }
 
 #[test]
+fn the_pic_does_what_a_simulator_measured() {
+    // One case of the file is of a part that is not in the catalogue.
+    let mut cases = cases(include_str!("vectors/pic.json"));
+    cases.retain(|case| case["part"] == "p16f877a");
+    assert_eq!(cases.len(), 5);
+    for case in cases {
+        let setting = decoded("pic16f877a", "ccp1", "1", "20MHz", &case["writes"]);
+        match case["level"].as_u64() {
+            None => {
+                let wanted = (measured(&case["period"]), measured(&case["high"]));
+                assert_eq!(clocks(&setting), wanted, "{}", case["id"]);
+            }
+            Some(level) => {
+                let constant = if level == 1 { Constant::Active } else { Constant::Inactive };
+                assert_eq!(setting.outputs[0].constant, Some(constant), "{}", case["id"]);
+            }
+        }
+    }
+}
+
+#[test]
 fn the_rp2040_does_what_a_simulator_measured() {
     let cases = cases(include_str!("vectors/rp2040.json"));
     assert_eq!(cases.len(), 6);

@@ -169,7 +169,7 @@ impl DeriveArgs {
 }
 
 /// A span of pulses, or of duties where its text has percents.
-fn span(text: &str) -> Result<Span> {
+pub(super) fn span(text: &str) -> Result<Span> {
     if text.contains('%') {
         let range: Range<_> = read("span", text, parse::range)?;
         return Ok(Span::Duty(range));

@@ -8,6 +8,7 @@ pub mod place;
 pub mod quantities;
 pub mod signals;
 pub mod surroundings;
+pub mod survey;
 
 use std::path::PathBuf;
 
@@ -52,6 +53,8 @@ pub enum Command {
     Derive(derive::DeriveArgs),
     /// From register values back to the signal, and what is probably wrong with them
     Decode(decode::DecodeArgs),
+    /// One target on many timers: what each kind makes of it, side by side
+    Survey(survey::SurveyArgs),
     /// A short tour: the signals of an observatory dome's controller
     Demo,
     /// Print a completion script for a shell

@@ -7,6 +7,7 @@ mod demo;
 mod derive;
 mod generate;
 mod parts;
+mod survey;
 
 use std::borrow::Cow;
 
@@ -61,6 +62,7 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Clock(arguments) => clock::run(arguments, catalogue)?,
         Command::Derive(arguments) => derive::run(arguments, catalogue)?,
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
+        Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Demo => return demo::run(&cli.common, catalogue, coloured).map(Outcome::text),
         Command::Completions { shell } => return Ok(Outcome::text(generate::completions(*shell))),
         Command::Manual { command } => return generate::manual(command.as_deref()).map(Outcome::text),

@@ -7,6 +7,7 @@ mod json;
 mod parts;
 mod pins;
 mod setting;
+pub mod survey;
 mod time_base;
 mod timer;
 mod words;

@@ -1,0 +1,177 @@
+//! One target on many timers: what each kind of timer of a part makes of it, side by side.
+
+use std::cmp::{Ordering, Reverse};
+
+use crate::error::{Error, Result};
+use crate::part::{Instance, Part, Timer};
+use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
+use crate::setting::{Choice, DeriveRequest, Target, leading};
+
+/// What is wanted of every timer.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SurveyRequest {
+    /// The signal.
+    pub target: Target,
+    /// The clock that each timer is given.
+    pub clock: SurveyClock,
+    /// A mode's name, or an alignment, to insist on.
+    pub mode: Option<String>,
+    /// Whether only modes that dither are wanted.
+    pub dither: bool,
+}
+
+/// The clock that each timer is given.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SurveyClock {
+    /// The one after reset.
+    Default,
+    /// The highest legal one.
+    Highest,
+    /// This one, where it is legal.
+    Given(Tolerance<Frequency>),
+}
+
+/// What one kind of timer makes of the target.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SurveyRow {
+    /// The first timer of the kind.
+    pub timer: Timer,
+    /// All timers of the kind.
+    pub timers: Vec<String>,
+    /// The clock.
+    pub clock: Tolerance<Frequency>,
+    /// The leading setting.
+    pub choice: Choice,
+    /// How far the part's internal oscillator may be off over all conditions, where the catalogue says so.
+    pub oscillator: Option<Range<Deviation>>,
+}
+
+/// What the rows are sorted by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SortBy {
+    /// The rule by which settings are ranked, highest first.
+    Score,
+    /// The frequency's error, smallest first.
+    Error,
+    /// The steps that count, most first.
+    Steps,
+    /// The length of a step, shortest first.
+    Step,
+    /// The jitter, smallest first.
+    Jitter,
+    /// The clock, slowest first.
+    Clock,
+    /// The part's name.
+    Part,
+}
+
+/// What the kinds of timers of a part make of a target.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Survey {
+    /// The kinds that make it.
+    pub rows: Vec<SurveyRow>,
+    /// The kinds that do not, each as `part/timer`.
+    pub unable: Vec<String>,
+}
+
+impl SurveyRow {
+    /// The longest period less the shortest.
+    pub fn jitter(&self) -> Time {
+        self.choice.setting.jitter.map_or(Time::ZERO, |jitter| jitter.peak_to_peak)
+    }
+}
+
+/// Tries a target on every kind of timer of a part.
+///
+/// # Errors
+/// What is wrong with the target itself; a timer that cannot make it is no error.
+pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
+    let target = request.target.clone().checked()?;
+    let mut survey = Survey::default();
+    for (instance, timers) in kinds(part) {
+        let Some(input) = part.clocks.get(&instance.clock) else { continue };
+        let exactly = |nominal| Tolerance { nominal, deviation: Deviation::ZERO };
+        let clock = match request.clock {
+            SurveyClock::Default => exactly(input.default),
+            SurveyClock::Highest => exactly(input.maximum),
+            SurveyClock::Given(clock) => clock,
+        };
+        let derive = DeriveRequest {
+            timer: instance.name.clone(),
+            base: None,
+            channel: None,
+            clock: Some(clock),
+            target: target.clone(),
+            mode: request.mode.clone(),
+            prefer: None,
+            dither: request.dither,
+            all: false,
+            allow_overclock: false,
+        };
+        match leading(part, &derive) {
+            Ok((timer, choice)) => {
+                let oscillator = part.oscillators.iter().find_map(|known| known.accuracy.last());
+                let oscillator = oscillator.map(|accuracy| accuracy.within);
+                survey.rows.push(SurveyRow { timer, timers, clock, choice, oscillator });
+            }
+            Err(error @ (Error::Overflow { .. } | Error::BrokenPart { .. })) => return Err(error),
+            Err(_) => survey.unable.push(format!("{}/{}", part.name, instance.name)),
+        }
+    }
+    Ok(survey)
+}
+
+/// The timers of a part, those together that differ in nothing but their names.
+fn kinds(part: &Part) -> Vec<(&Instance, Vec<String>)> {
+    let mut kinds: Vec<(&Instance, Vec<String>)> = Vec::new();
+    for instance in &part.timers {
+        match kinds.iter_mut().find(|(known, _)| is_same_kind(part, known, instance)) {
+            Some((_, names)) => names.push(instance.name.clone()),
+            None => kinds.push((instance, vec![instance.name.clone()])),
+        }
+    }
+    kinds
+}
+
+fn is_same_kind(part: &Part, left: &Instance, right: &Instance) -> bool {
+    let clocks =
+        [left, right].map(|timer| part.clocks.get(&timer.clock).map(|clock| (clock.default, clock.maximum)));
+    let shape = |timer: &Instance| {
+        let with = &timer.with;
+        (with.counter_bits, with.channels.len(), with.modes.clone(), with.no_base, with.fixed_polarity)
+    };
+    left.block == right.block
+        && clocks[0] == clocks[1]
+        && left.bases == right.bases
+        && left.with.dividers == right.with.dividers
+        && shape(left) == shape(right)
+}
+
+/// Sorts rows; those outside the tolerance come last, and equals stay as they came.
+pub fn sort(rows: &mut [SurveyRow], by: SortBy) {
+    rows.sort_by(|left, right| {
+        let error = |row: &SurveyRow| row.choice.fit.frequency_error.value().magnitude();
+        let within = right.choice.fit.within.cmp(&left.choice.fit.within);
+        within.then_with(|| match by {
+            SortBy::Score => {
+                right.choice.fit.score.total_cmp(&left.choice.fit.score).then(error(left).cmp(&error(right)))
+            }
+            SortBy::Error => error(left).cmp(&error(right)).then_with(|| compare_steps(left, right)),
+            SortBy::Steps => compare_steps(left, right).then_with(|| error(left).cmp(&error(right))),
+            SortBy::Step => left.choice.setting.step.cmp(&right.choice.setting.step),
+            SortBy::Jitter => left.jitter().cmp(&right.jitter()).then_with(|| compare_steps(left, right)),
+            SortBy::Clock => left.clock.nominal.cmp(&right.clock.nominal),
+            SortBy::Part => left.timer.part.cmp(&right.timer.part),
+        })
+    });
+}
+
+fn compare_steps(left: &SurveyRow, right: &SurveyRow) -> Ordering {
+    Reverse(left.choice.steps()).cmp(&Reverse(right.choice.steps()))
+}
+
+/// Whether an output can be held inactive, and active, at a row's setting.
+pub fn reaches(row: &SurveyRow) -> (bool, bool) {
+    let ends = row.choice.setting.ends;
+    (ends.lowest.value().is_zero(), ends.highest.value() == Rational::ONE)
+}

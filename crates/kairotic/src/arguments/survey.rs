@@ -1,0 +1,146 @@
+//! The arguments of `survey`.
+
+use clap::{ArgGroup, Args, ValueEnum};
+use glob::Pattern;
+use kairotic_core::quantity::parse;
+use kairotic_core::setting::{Aim, Level, Target};
+use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
+
+use super::derive::span;
+use super::quantities::{read, within};
+use super::signals::Signals;
+use crate::fault::{Fault, Result};
+
+/// One target on many timers, side by side.
+///
+/// Every kind of timer of every part makes the target as well as it can; identical timers are one row. The clock is the one
+/// after reset, unless --clock says otherwise.
+#[derive(Debug, Args)]
+#[command(override_usage = "kairotic survey (--freq F | --period T) [OPTIONS]")]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period"]).required(true))]
+pub struct SurveyArgs {
+    /// How often the pulse repeats, such as 50Hz
+    #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
+    freq: Option<String>,
+    /// The same as a time, such as 20ms
+    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
+    period: Option<String>,
+    #[command(flatten)]
+    signals: Signals,
+    /// The shortest to longest pulse (or duty) that the load uses: where steps are counted
+    #[arg(long, value_name = "LOW..HIGH", help_heading = "Target", allow_hyphen_values = true)]
+    span: Option<String>,
+    /// How far the frequency may be off; rows further off come last
+    #[arg(
+        long,
+        value_name = "PPM",
+        help_heading = "Target",
+        default_value = "100ppm",
+        allow_hyphen_values = true
+    )]
+    within: String,
+    /// Only parts whose name matches, such as 'stm32*'; may be given several times
+    #[arg(long = "part", value_name = "PATTERN", help_heading = "Choice")]
+    parts: Vec<String>,
+    /// The clock of every timer: default (after reset), max, or a frequency
+    #[arg(long, value_name = "CLOCK", default_value = "default", help_heading = "Choice")]
+    clock: String,
+    /// Only timers that this pin can carry
+    #[arg(long, value_name = "PIN", help_heading = "Choice")]
+    pub pin: Option<String>,
+    /// Insist on a mode by name, or on edge, centre or square
+    #[arg(long, value_name = "MODE", help_heading = "Choice")]
+    mode: Option<String>,
+    /// Spread fractions of a tick over several periods, on timers that can
+    #[arg(long, help_heading = "Choice")]
+    dither: bool,
+    /// Only rows with so many steps, in the span if there is one
+    #[arg(long, value_name = "NUMBER", help_heading = "Choice")]
+    pub at_least_steps: Option<u64>,
+    /// What the rows are sorted by
+    #[arg(long, value_enum, default_value_t = By::Score, help_heading = "Choice")]
+    by: By,
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic survey --freq 50Hz --span 900us..2100us --clock max
+      which timer gives the shutter's servo the most positions?
+  kairotic survey --freq 50Hz --span 900us..2100us --part 'stm32*' --at-least-steps 10000 --by steps
+      the same on some parts, with enough steps
+  kairotic survey --freq 44.1kHz --clock max --by error
+      who comes nearest?";
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum By {
+    Score,
+    Error,
+    Steps,
+    Step,
+    Jitter,
+    Clock,
+    Part,
+}
+
+impl SurveyArgs {
+    /// What is wanted of every timer.
+    ///
+    /// # Errors
+    /// [`Fault`] for texts that are no quantities.
+    pub fn read(&self) -> Result<SurveyRequest> {
+        let aim = match (&self.freq, &self.period) {
+            (_, Some(text)) => Aim::Period(read("period", text, parse::quantity)?),
+            (text, _) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
+        };
+        let clock = match self.clock.as_str() {
+            "default" => SurveyClock::Default,
+            "max" => SurveyClock::Highest,
+            text => SurveyClock::Given(read("clock", text, parse::tolerance)?),
+        };
+        let target = Target {
+            aim,
+            asks: self.signals.asks()?,
+            span: self.span.as_ref().map(|text| span(text)).transpose()?,
+            within: within(&self.within)?,
+            level: Level::High,
+        };
+        Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
+    }
+
+    /// The names that match one of the patterns; all where there is none.
+    ///
+    /// # Errors
+    /// [`Fault::Usage`] for a pattern that is none, or that nothing matches.
+    pub fn matching(&self, names: Vec<String>) -> Result<Vec<String>> {
+        let mut patterns = Vec::new();
+        for text in &self.parts {
+            patterns.push(Pattern::new(&text.to_lowercase()).map_err(|error| Fault::Usage {
+                message: format!("--part: expected a pattern, found `{text}`: {error}"),
+                hint: "a star stands for any text: --part 'stm32*'".to_owned(),
+            })?);
+        }
+        let fits =
+            |name: &String| patterns.is_empty() || patterns.iter().any(|pattern| pattern.matches(name));
+        let found: Vec<String> = names.into_iter().filter(fits).collect();
+        if found.is_empty() {
+            return Err(Fault::Usage {
+                message: format!("--part: no part matches {}", self.parts.join(" or ")),
+                hint: "`kairotic parts` lists them; a star stands for any text".to_owned(),
+            });
+        }
+        Ok(found)
+    }
+
+    /// What the rows are sorted by.
+    pub fn order(&self) -> SortBy {
+        match self.by {
+            By::Score => SortBy::Score,
+            By::Error => SortBy::Error,
+            By::Steps => SortBy::Steps,
+            By::Step => SortBy::Step,
+            By::Jitter => SortBy::Jitter,
+            By::Clock => SortBy::Clock,
+            By::Part => SortBy::Part,
+        }
+    }
+}
