@@ -176,6 +176,14 @@ pub enum Error {
         /// What it may hold.
         legal: String,
     },
+    /// A dead time that a timer does not have.
+    #[error("{timer} cannot make that dead time: {why}")]
+    NoDeadTime {
+        /// The timer.
+        timer: String,
+        /// Why not.
+        why: String,
+    },
     /// A part whose clock tree is not described.
     #[error("the clock tree of {part} is not in the catalogue")]
     NoClockTree {
@@ -292,6 +300,9 @@ impl Error {
                 "leave --active out and swap the levels in the load's wiring".to_owned()
             }
             Self::Unreachable(unreachable) => unreachable.hint(),
+            Self::NoDeadTime { .. } => {
+                "a timer whose page in `kairotic parts` names complementary outputs".to_owned()
+            }
             Self::NoClockTree { .. } => "give the timer's clock itself, with --clock".to_owned(),
             Self::NoPinout { .. } => "name the timer and channel instead: --on PART/TIMER/CHANNEL".to_owned(),
             Self::PinOutputs { hint, .. } => hint.clone(),

@@ -43,6 +43,7 @@ fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
             span: None,
             within: "100ppm".parse().unwrap(),
             level: Level::High,
+            dead_time: None,
         },
         mode: None,
         prefer,

@@ -1,8 +1,8 @@
 //! The parts that there are: those built in, and those in the user's own files.
 
-use std::cell::OnceCell;
 use std::fs;
 use std::path::{Path, PathBuf};
+use std::sync::OnceLock;
 
 use kairotic_core::part::Part;
 use kairotic_formats::part_blob;
@@ -27,7 +27,7 @@ include!(concat!(env!("OUT_DIR"), "/families.rs"));
 pub struct Catalogue {
     own: Vec<Part>,
     /// The built-in parts that have been read, in the order of [`BUILT_IN`].
-    read: Vec<OnceCell<Part>>,
+    read: Vec<OnceLock<Part>>,
 }
 
 impl Catalogue {
@@ -46,7 +46,7 @@ impl Catalogue {
                 own.push((part, file));
             }
         }
-        let read = BUILT_IN.iter().map(|_| OnceCell::new()).collect();
+        let read = BUILT_IN.iter().map(|_| OnceLock::new()).collect();
         Ok(Self { own: own.into_iter().map(|(part, _)| part).collect(), read })
     }
 

@@ -5,6 +5,7 @@
 
 mod block;
 pub mod check;
+mod dead_time;
 mod fact;
 pub(crate) mod law;
 mod pinout;
@@ -22,6 +23,7 @@ pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
     ForcedEnds, Mode, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
 };
+pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit};
 pub use self::fact::{Concern, Fact, Trust};
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
@@ -178,6 +180,9 @@ pub struct Variation {
     /// Writes that are needed only here.
     #[serde(default)]
     pub setup: Vec<SetupWrite>,
+    /// The dead time generator that it has.
+    #[serde(default)]
+    pub dead_time: Option<DeadTime>,
     /// Writes that every used channel needs only here.
     #[serde(default)]
     pub channel_setup: Vec<ChannelWrite>,
@@ -189,7 +194,9 @@ impl Part {
         let sources = self.oscillators.iter().flat_map(|source| &source.facts);
         let clocks = self.clocks.values().flat_map(|clock| &clock.facts);
         let timers = self.timers.iter().flat_map(|timer| {
-            timer.facts.iter().chain(timer.with.dividers.iter().flat_map(|stage| &stage.facts))
+            let dead_time = timer.with.dead_time.iter().flat_map(|dead_time| &dead_time.facts);
+            let dividers = timer.with.dividers.iter().flat_map(|stage| &stage.facts);
+            timer.facts.iter().chain(dividers).chain(dead_time)
         });
         let blocks = self.blocks.values().flat_map(|block| {
             let dividers = block.dividers.iter().flat_map(|stage| &stage.facts);
@@ -252,6 +259,7 @@ impl Part {
         for timer in &mut self.timers {
             doubts(&mut timer.facts);
             timer.with.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
+            timer.with.dead_time.iter_mut().for_each(|dead_time| doubts(&mut dead_time.facts));
         }
         for block in self.blocks.values_mut() {
             doubts(&mut block.facts);

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::block::{BaseOption, Block, Mode, SetupWrite, TopSource};
+use super::dead_time::DeadTime;
 use super::fact::{Concern, Fact, Trust};
 use super::law::CompareLaw;
 use super::point::ComparePoint;
@@ -27,6 +28,8 @@ pub struct Timer {
     pub block: Block,
     /// The counter chosen, where the block can choose.
     pub base: Option<Base>,
+    /// Its dead time generator, where it has one.
+    pub dead_time: Option<DeadTime>,
     /// Statements about this instance.
     pub facts: Vec<Fact>,
     /// The documents that facts refer to, by short key.
@@ -102,6 +105,7 @@ impl Part {
             clock: clock.clone(),
             block: filled,
             base,
+            dead_time: instance.with.dead_time.clone(),
             facts: instance.facts.clone(),
             documents: self.documents.clone(),
             known_clocks: self.known_clocks(),

@@ -160,7 +160,11 @@ impl<'t> Closest<'t> {
     pub(crate) fn setting(&self, near: &Near, clock: Frequency) -> Result<Setting> {
         let mode = self.modes.get(near.mode).map(|span| span.mode.name.clone()).unwrap_or_default();
         let dividers = self.dividers.written(near.division);
-        Setting::realise(self.timer, clock, Plan { mode, dividers, top: near.top, channels: Vec::new() })
+        Setting::realise(
+            self.timer,
+            clock,
+            Plan { mode, dividers, top: near.top, channels: Vec::new(), dead_time: None },
+        )
     }
 }
 

@@ -3,7 +3,7 @@
 use super::derive::check_clock;
 use super::evidence::{Evidence, is_top};
 use super::findings;
-use super::realise::{Plan, PlannedChannel, Setting};
+use super::realise::{Plan, PlannedChannel, PlannedDeadTime, Setting};
 use super::timing::ClockError;
 use super::view::views;
 use super::working::{self, Line};
@@ -189,7 +189,25 @@ fn plan(timer: &Timer, mode: &Mode, registers: &Registers, evidence: &Evidence<'
         let level = evidence.level(mode, channel)?;
         channels.push(PlannedChannel { label: channel.label.clone(), compare, start, level });
     }
-    Ok(Plan { mode: mode.name.clone(), dividers, top, channels })
+    let dead_time = dead_time(timer, registers)?;
+    Ok(Plan { mode: mode.name.clone(), dividers, top, channels, dead_time })
+}
+
+/// What the registers say of the dead time, where they do.
+fn dead_time(timer: &Timer, registers: &Registers) -> Result<Option<PlannedDeadTime>> {
+    let Some(known) = &timer.dead_time else { return Ok(None) };
+    let Some(slot) = known.slots.first() else { return Ok(None) };
+    let Some(code) = registers.number(&timer.slot(slot)?) else { return Ok(None) };
+    // Without a complementary output there is nothing for it to do.
+    let mut on = false;
+    for field in known.outputs.values().flatten() {
+        on |= registers.value(&timer.field(field)?) == Some(1);
+    }
+    let divider = match &known.divider {
+        Some(divider) => registers.number(&timer.slot(&divider.slot)?).unwrap_or(0),
+        None => 0,
+    };
+    Ok(on.then_some(PlannedDeadTime { divider, code }))
 }
 
 /// The compare value of a constant output that other fields make.

@@ -17,16 +17,75 @@ enum Kind {
     /// One divider that takes every step of a range, after a fixed division.
     Series { fixed: u64, first: u64, last: u64, written_less: u64 },
     /// Anything else, written out.
-    Listed(Vec<Division>),
+    Listed(List),
 }
 
-/// One division.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Division {
-    /// The whole of it, in units of `1 / 2^fraction_bits`.
-    pub(super) scaled: u64,
-    /// What is written to each divider for it.
-    pub(super) written: Vec<u64>,
+/// The different products of several dividers' steps, smallest first.
+#[derive(Debug, Clone)]
+struct List {
+    /// What is written for each step of each divider.
+    codes: Vec<Vec<u64>>,
+    /// Each product in units of `1 / 2^fraction_bits`, with the position of the steps that make it: the last divider's step
+    /// counts ones, the one before it as many as the last has, and so on.
+    products: Vec<(u64, u32)>,
+}
+
+/// Up to here products are sorted by their place in a table, which is many times faster than comparing them.
+const LARGEST_TABLE: u64 = 1 << 20;
+
+impl List {
+    /// `None` when a product does not fit.
+    fn of(fixed: u64, stages: &[&Steps]) -> Option<Self> {
+        let stages: Vec<Vec<(u64, u64)>> = stages.iter().map(|steps| steps.every()).collect();
+        let mut all = vec![fixed];
+        for steps in &stages {
+            let mut next = Vec::with_capacity(all.len() * steps.len());
+            for product in &all {
+                for (by, _) in steps {
+                    next.push(product.checked_mul(*by)?);
+                }
+            }
+            all = next;
+        }
+        let codes = stages.iter().map(|steps| steps.iter().map(|(_, code)| *code).collect()).collect();
+        Some(Self { codes, products: distinct(&all)? })
+    }
+
+    /// What is written to each divider for the product at a position.
+    fn written(&self, index: usize) -> Vec<u64> {
+        let mut place = self.products.get(index).map_or(0, |(_, place)| *place as usize);
+        let mut written: Vec<u64> = Vec::with_capacity(self.codes.len());
+        for codes in self.codes.iter().rev() {
+            written.push(codes.get(place % codes.len().max(1)).copied().unwrap_or(0));
+            place /= codes.len().max(1);
+        }
+        written.reverse();
+        written
+    }
+}
+
+/// The different numbers with the position of each, smallest first. Among equals the first stays: the one from the smaller
+/// first dividers.
+fn distinct(all: &[u64]) -> Option<Vec<(u64, u32)>> {
+    let largest = all.iter().copied().max().unwrap_or(0);
+    if largest >= LARGEST_TABLE || largest / 64 > all.len() as u64 {
+        let mut found = Vec::with_capacity(all.len());
+        for (place, product) in all.iter().enumerate() {
+            found.push((*product, u32::try_from(place).ok()?));
+        }
+        found.sort_unstable();
+        found.dedup_by_key(|(product, _)| *product);
+        return Some(found);
+    }
+    let mut table = vec![u32::MAX; usize::try_from(largest).ok()? + 1];
+    for (place, product) in all.iter().enumerate() {
+        let slot = table.get_mut(usize::try_from(*product).ok()?)?;
+        if *slot == u32::MAX {
+            *slot = u32::try_from(place).ok()?;
+        }
+    }
+    let found = table.into_iter().enumerate().filter(|(_, place)| *place != u32::MAX);
+    Some(found.map(|(product, place)| (product as u64, place)).collect())
 }
 
 impl Dividers {
@@ -40,16 +99,7 @@ impl Dividers {
             [steps @ (Steps::Range { min, max, .. } | Steps::Fraction { min, max, .. })] => {
                 Kind::Series { fixed, first: *min, last: *max, written_less: steps.written_less() }
             }
-            stages => {
-                let mut divisions = vec![Division { scaled: fixed, written: Vec::new() }];
-                for steps in stages {
-                    divisions = products(&divisions, steps).ok_or_else(too_large)?;
-                }
-                // Among equal products the one from the smaller first dividers stays.
-                divisions.sort_by_key(|division| division.scaled);
-                divisions.dedup_by_key(|division| division.scaled);
-                Kind::Listed(divisions)
-            }
+            stages => Kind::Listed(List::of(fixed, stages).ok_or_else(too_large)?),
         };
         if let Kind::Series { fixed, last, .. } = &kind {
             fixed.checked_mul(*last).ok_or_else(too_large)?;
@@ -66,7 +116,7 @@ impl Dividers {
     pub(super) fn len(&self) -> usize {
         match &self.kind {
             Kind::Series { first, last, .. } => (last - first + 1) as usize,
-            Kind::Listed(divisions) => divisions.len(),
+            Kind::Listed(list) => list.products.len(),
         }
     }
 
@@ -74,7 +124,7 @@ impl Dividers {
     pub(super) fn scaled(&self, index: usize) -> u64 {
         match &self.kind {
             Kind::Series { fixed, first, .. } => fixed * (first + index as u64),
-            Kind::Listed(divisions) => divisions.get(index).map_or(0, |division| division.scaled),
+            Kind::Listed(list) => list.products.get(index).map_or(0, |(scaled, _)| *scaled),
         }
     }
 
@@ -82,9 +132,7 @@ impl Dividers {
     pub(super) fn written(&self, index: usize) -> Vec<u64> {
         match &self.kind {
             Kind::Series { first, written_less, .. } => vec![first + index as u64 - written_less],
-            Kind::Listed(divisions) => {
-                divisions.get(index).map(|division| division.written.clone()).unwrap_or_default()
-            }
+            Kind::Listed(list) => list.written(index),
         }
     }
 
@@ -95,9 +143,7 @@ impl Dividers {
                 let step = scaled.div_ceil(u128::from(*fixed)).saturating_sub(u128::from(*first));
                 usize::try_from(step).unwrap_or(usize::MAX).min(self.len())
             }
-            Kind::Listed(divisions) => {
-                divisions.partition_point(|division| u128::from(division.scaled) < scaled)
-            }
+            Kind::Listed(list) => list.products.partition_point(|(product, _)| u128::from(*product) < scaled),
         }
     }
 
@@ -106,19 +152,4 @@ impl Dividers {
         let exact = |index| Rational::new(self.scaled(index).into(), 1_i128 << self.fraction_bits);
         exact(0).zip(exact(self.len().checked_sub(1)?))
     }
-}
-
-/// Every division of `before` with every step of one more divider; `None` when a product does not fit.
-fn products(before: &[Division], steps: &Steps) -> Option<Vec<Division>> {
-    let taken = steps.every();
-    let mut all = Vec::with_capacity(before.len() * taken.len());
-    for division in before {
-        for (by, written) in &taken {
-            let mut next = division.clone();
-            next.scaled = next.scaled.checked_mul(*by)?;
-            next.written.push(*written);
-            all.push(next);
-        }
-    }
-    Some(all)
 }

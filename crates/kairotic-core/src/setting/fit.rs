@@ -119,6 +119,14 @@ pub(super) fn choice(
         dividers: search.dividers.written(candidate.division),
         top: candidate.top,
         channels: planned,
+        dead_time: None,
+    };
+    let plan = match target.dead_time {
+        None => plan,
+        Some(wanted) => {
+            let tick = Time::new(divider.over(clock.value()).or_overflow("tick")?);
+            Plan { dead_time: Some(super::dead_time::plan(timer, clock, tick, wanted)?), ..plan }
+        }
     };
     let setting = Setting::realise(timer, clock, plan)?;
     let ratio = setting.frequency.value().over(target.frequency()?.value()).or_overflow("frequency")?;

@@ -1,8 +1,10 @@
 //! Settings: the search for register values that make a wanted signal, and the way back from values to a signal.
 
 mod active;
+mod carry;
 mod channels;
 mod closest;
+mod dead_time;
 mod decode;
 mod derive;
 mod divider;
@@ -23,6 +25,7 @@ mod view;
 mod working;
 mod write;
 
+pub use self::carry::{Change, Verdict, carried_target, changes};
 pub(crate) use self::closest::{Closest, Goal, Near};
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
 pub(crate) use self::derive::leading;
@@ -31,7 +34,7 @@ pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::reach::{Reach, Unreachable};
-pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, Setting};
+pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, PlannedDeadTime, Setting};
 pub use self::target::{Active, Aim, Ask, Level, Span, Target};
 pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
 pub use self::timing::{ClockError, Jitter};

@@ -19,6 +19,17 @@ pub struct Plan {
     pub top: u64,
     /// The used channels.
     pub channels: Vec<PlannedChannel>,
+    /// The dead time between complementary outputs, where there is one.
+    pub dead_time: Option<PlannedDeadTime>,
+}
+
+/// What a dead time generator's fields hold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PlannedDeadTime {
+    /// What is written to its divider; nought where it has none.
+    pub divider: u64,
+    /// Its code.
+    pub code: u64,
 }
 
 /// One used channel of a [`Plan`].
@@ -63,6 +74,8 @@ pub struct Setting {
     pub frequency: Frequency,
     /// One period.
     pub period: Time,
+    /// How long both complementary outputs are off between one and the other.
+    pub dead_time: Option<Time>,
     /// How much periods differ, where a divider is fractional.
     pub jitter: Option<Jitter>,
     /// Duty levels from 0 to 100 %, less one.
@@ -193,6 +206,7 @@ impl Setting {
             tick: Time::new(tick),
             frequency,
             period: Time::new(period),
+            dead_time: super::dead_time::realised(timer, clock, tick, plan.dead_time)?,
             jitter: Jitter::of(timer, mode, clock, clocks, &plan)?,
             steps,
             step: Time::new(undithered(step, dither_bits)?.times(tick).or_overflow("step")?),

@@ -83,21 +83,52 @@ pub(super) struct Candidate {
     pub(super) costs_channel: bool,
 }
 
+/// The best that is held so far within the tolerance, as far as it tells when to stop.
+#[derive(Debug, Default)]
+struct Held {
+    /// The highest score; nought where nothing is held.
+    score: u128,
+    /// The most steps.
+    steps: u64,
+    /// The smallest division that meets everything.
+    perfect: Option<u64>,
+    /// The smallest division whose tick has one digit.
+    roundest: Option<u64>,
+}
+
+impl Held {
+    fn take(&mut self, candidate: &Candidate) {
+        if !candidate.within {
+            return;
+        }
+        self.score = self.score.max(rank::score(candidate));
+        self.steps = self.steps.max(candidate.steps);
+        let smaller =
+            |known: Option<u64>| Some(known.map_or(candidate.scaled, |least| least.min(candidate.scaled)));
+        if candidate.frequency_exact && candidate.signals_exact && candidate.signal_error.0 == 0 {
+            self.perfect = smaller(self.perfect);
+        }
+        if candidate.tick_digits == 1 {
+            self.roundest = smaller(self.roundest);
+        }
+    }
+}
+
 impl Search {
     /// The candidates that matter, best first.
     pub(super) fn run(&self, frames: &[Frame<'_>]) -> Result<Vec<Candidate>> {
         let mut found = Shortlist::new(self.prefer, self.all);
-        let mut best_score = 0;
+        let mut best = Held::default();
         // Usual modes first: they score higher, and a high score ends the other loops early.
         for usual in [true, false] {
             for frame in frames.iter().filter(|frame| frame.mode.usual == usual) {
-                self.run_mode(frame, &mut found, &mut best_score)?;
+                self.run_mode(frame, &mut found, &mut best)?;
             }
         }
         Ok(found.ranked())
     }
 
-    fn run_mode(&self, frame: &Frame<'_>, found: &mut Shortlist, best_score: &mut u128) -> Result<()> {
+    fn run_mode(&self, frame: &Frame<'_>, found: &mut Shortlist, best: &mut Held) -> Result<()> {
         let ticks = |top| frame.mode.period.ticks(top).ok_or_else(overflow);
         let (fewest, most) = (ticks(frame.tops.0)?, ticks(frame.tops.1)?);
         // N* = clocks * 2^k / (clocks_scale * scaled) lies within the legal tops from `first` up to `end`.
@@ -110,13 +141,11 @@ impl Search {
         };
         for index in first..end {
             let scaled = self.dividers.scaled(index);
-            if self.can_stop(frame, scaled, *best_score)? {
+            if self.can_stop(frame, scaled, best)? {
                 break;
             }
             for candidate in self.candidates(frame, index)? {
-                if candidate.within {
-                    *best_score = (*best_score).max(rank::score(&candidate));
-                }
+                best.take(&candidate);
                 found.push(candidate);
             }
         }
@@ -144,16 +173,31 @@ impl Search {
         Ok(())
     }
 
-    /// Whether this division and all larger ones are beaten by the score held, even if they were exact in everything.
-    fn can_stop(&self, frame: &Frame<'_>, scaled: u64, best_score: u128) -> Result<bool> {
-        if self.all || self.prefer.is_some() || best_score == 0 {
+    /// Whether this division and all larger ones are beaten by what is held, even if they were exact in everything.
+    fn can_stop(&self, frame: &Frame<'_>, scaled: u64, best: &Held) -> Result<bool> {
+        let best_score = best.score;
+        if self.all || best_score == 0 {
             return Ok(false);
+        }
+        match self.prefer {
+            None => {}
+            // Nothing is better than what is met in everything, and of equals the smaller division leads.
+            Some(Prefer::Exact) => return Ok(best.perfect.is_some_and(|least| least < scaled)),
+            Some(Prefer::RoundTick) => return Ok(best.roundest.is_some_and(|least| least < scaled)),
+            Some(Prefer::Fine) => {
+                let steps = self.steps_at_best(frame, scaled)?;
+                return Ok(steps < best.steps);
+            }
         }
         // A frequency that is no whole number of source clocks cannot be exact; signals always may be.
         let exactness = 1 + u32::from(self.clocks_scale == 1);
-        let CompareLaw::Linear(law) = &frame.mode.compare else {
-            return Ok(rank::best_possible(1, exactness, frame.mode.usual) < best_score);
-        };
+        let steps = self.steps_at_best(frame, scaled)?;
+        Ok(rank::best_possible(steps, exactness, frame.mode.usual) < best_score)
+    }
+
+    /// No division from this one on gives more steps.
+    fn steps_at_best(&self, frame: &Frame<'_>, scaled: u64) -> Result<u64> {
+        let CompareLaw::Linear(law) = &frame.mode.compare else { return Ok(1) };
         let wanted = self.scaled_clocks(frame)?;
         let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or_else(overflow)?;
         let ticks = u64::try_from(ideal).map_err(|_| overflow())? + 1 + u64::from(frame.mode.period.per_top);
@@ -165,8 +209,7 @@ impl Search {
             ticks,
         };
         let span = frame.span.map(|(low, high, _)| (low, high));
-        let steps = active::most_steps(law, ruler, span).ok_or_else(overflow)?;
-        Ok(rank::best_possible(steps, exactness, frame.mode.usual) < best_score)
+        active::most_steps(law, ruler, span).ok_or_else(overflow)
     }
 
     /// The candidates of one division: the top nearer in frequency, and the other one where it alone makes every signal

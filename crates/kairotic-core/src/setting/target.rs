@@ -115,6 +115,8 @@ pub struct Target {
     pub within: Deviation,
     /// The pin's level while the output is active.
     pub level: Level,
+    /// How long both complementary outputs shall be off between one and the other, at least.
+    pub dead_time: Option<Time>,
 }
 
 impl Target {
@@ -135,6 +137,10 @@ impl Target {
             }
             check_active(span.low(), period)?;
             check_active(span.high(), period)?;
+        }
+        if self.dead_time.is_some_and(|dead_time| dead_time < Time::ZERO) {
+            let value = self.dead_time.map(Time::exact).unwrap_or_default();
+            return Err(Error::NotPositive { quantity: "dead time", value });
         }
         if self.within < Deviation::ZERO {
             return Err(Error::NotPositive { quantity: "tolerance", value: self.within.exact() });

@@ -96,6 +96,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
                 dividers: dividers.written(index),
                 top,
                 channels: Vec::new(),
+                dead_time: None,
             };
             let setting = Setting::realise(timer, clock, plan)?;
             let ratio = setting.tick.value().over(tick.value()).or_overflow("tick")?;

@@ -1,9 +1,10 @@
 //! The way from a plan to register fields: what is meant, and what is written for it.
 
+use super::realise::PlannedDeadTime;
 use super::realise::{Output, Setting};
 use super::target::Level;
 use crate::error::{Error, Result};
-use crate::part::{Channel, CompareLaw, Field, Mode, Polarity, Slot, Steps, Timer};
+use crate::part::{Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Polarity, Slot, Steps, Timer};
 use crate::quantity::{Rational, show};
 
 /// One register field with the value to write.
@@ -43,6 +44,9 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
         if let Some(compare) = planned.compare {
             list.compare(mode, timer.channel(&planned.label)?, compare, planned.start, *ticks, output)?;
         }
+    }
+    if let (Some(planned), Some(dead_time)) = (plan.dead_time, &timer.dead_time) {
+        list.dead_time(dead_time, planned, setting)?;
     }
     if let Some(base) = &timer.base {
         list.put(&[timer.field(&base.field)?], base.code, &base.name, &base.title);
@@ -207,6 +211,36 @@ impl List<'_> {
             CompareLaw::Linear(_) => format!("{ticks} ticks active"),
         };
         self.put(&slot.0, compare, &output.ticks.to_string(), &note);
+        Ok(())
+    }
+
+    fn dead_time(&mut self, dead_time: &DeadTime, planned: PlannedDeadTime, setting: &Setting) -> Result<()> {
+        let counts = dead_time.counts_of(planned.code).unwrap_or(0);
+        let unit = if dead_time.counts == DeadUnit::Clocks { "clocks" } else { "ticks" };
+        for slot in &dead_time.slots {
+            let slot = self.timer.slot(slot)?;
+            self.put(&slot.0, planned.code, &counts.to_string(), &format!("dead time of {counts} {unit}"));
+        }
+        if let Some(divider) = &dead_time.divider {
+            let by = divider.taps.iter().find(|tap| tap.code == planned.divider).map_or(1, |tap| tap.by);
+            let slot = self.timer.slot(&divider.slot)?;
+            self.put(
+                &slot.0,
+                planned.divider,
+                &by.to_string(),
+                &format!("dead time counts the clock divided by {by}"),
+            );
+        }
+        for channel in &setting.plan.channels {
+            for field in dead_time.outputs.get(&channel.label).into_iter().flatten() {
+                self.put(
+                    &[self.timer.field(field)?],
+                    1,
+                    "on",
+                    &format!("complement of {} on", channel.label),
+                );
+            }
+        }
         Ok(())
     }
 

@@ -279,8 +279,7 @@ proptest! {
             asks: asks.collect(),
             span,
             within: within.parse().unwrap(),
-            level: Level::High,
-        };
+            level: Level::High, dead_time: None };
         let request = DeriveRequest {
             timer: timer.name.clone(),
             base: None,

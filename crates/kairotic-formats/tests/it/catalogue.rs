@@ -123,7 +123,8 @@ impl Dice {
             let level = if invertible && self.low >> place & 1 == 1 { Level::Low } else { Level::High };
             channels.push(PlannedChannel { label: channel.label.clone(), compare, start: 0, level });
         }
-        let plan = Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels };
+        let plan =
+            Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels, dead_time: None };
         (part, timer, Setting::realise(timer, timer.clock.default, plan).unwrap())
     }
 }

@@ -69,6 +69,7 @@ proptest! {
                 span,
                 within: Deviation::new(within),
                 level: Level::High,
+                dead_time: None,
             },
             mode: None,
             prefer,

@@ -39,6 +39,7 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
             span: None,
             within: "100ppm".parse().unwrap(),
             level: Level::High,
+            dead_time: None,
         },
         mode: None,
         prefer: None,

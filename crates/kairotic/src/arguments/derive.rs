@@ -1,8 +1,10 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::quantity::{Range, parse};
-use kairotic_core::setting::{Aim, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest};
+use kairotic_core::quantity::{Deviation, Frequency, Range, parse};
+use kairotic_core::setting::{
+    Aim, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest,
+};
 
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
@@ -10,7 +12,7 @@ use super::quantities::{read, within};
 use super::signals::Signals;
 use super::surroundings::Surroundings;
 use crate::catalogue::Catalogue;
-use crate::fault::Result;
+use crate::fault::{Fault, Result};
 
 /// Find register values for a wanted signal.
 ///
@@ -18,9 +20,9 @@ use crate::fault::Result;
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] (--freq F | --period T | --tick T) [OPTIONS]"
+    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]"
 )]
-#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick"]).required(true))]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "carry"]).required(true))]
 pub struct DeriveArgs {
     #[command(flatten)]
     place: PlaceOptions,
@@ -38,9 +40,21 @@ pub struct DeriveArgs {
         value_name = "TIME",
         help_heading = "Target",
         allow_hyphen_values = true,
-        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither"]
+        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time"]
     )]
     tick: Option<String>,
+    /// The signal that registers of another timer make: PART/TIMER[/CHANNEL]@CLOCK
+    #[arg(
+        long,
+        value_name = "FROM@CLOCK",
+        help_heading = "Target",
+        requires = "registers",
+        conflicts_with_all = ["duty", "pulse", "phase", "active"]
+    )]
+    carry: Option<String>,
+    /// Those registers, as NAME=VALUE with spaces between
+    #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "carry")]
+    registers: Vec<String>,
     #[command(flatten)]
     signals: Signals,
     /// The shortest to longest pulse (or duty) that the load uses: where resolution counts
@@ -68,6 +82,9 @@ pub struct DeriveArgs {
     /// fewest digits in nanoseconds
     #[arg(long, value_enum, help_heading = "Choice")]
     prefer: Option<Preference>,
+    /// Keep complementary outputs both off for at least this time between one and the other
+    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
+    dead_time: Option<String>,
     /// Spread fractions of a tick over several periods, where the hardware can
     #[arg(long, help_heading = "Choice")]
     dither: bool,
@@ -91,7 +108,10 @@ Examples:
   kairotic derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty b=10% --duty a=60%
       two lamps on one timer
   kairotic derive --on stm32f411/tim2 --clock 100MHz --tick 1us
-      a time base for the focuser's stepper";
+      a time base for the focuser's stepper
+  kairotic derive --carry atmega328p/timer1@16MHz --registers 'TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999' \\
+      --on stm32f411/tim3 --clock 100MHz
+      the servo of the old firmware on another part, and what changes by it";
 
 /// The pin's level while the output is active.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -113,6 +133,8 @@ enum Preference {
 pub enum Asked {
     /// Registers for a signal.
     Signal(DeriveRequest),
+    /// Registers for the signal that other registers make, on a part of this name.
+    Carried(String, DecodeRequest, DeriveRequest),
     /// Registers for a time base.
     TimeBase(TimeBaseRequest),
 }
@@ -127,6 +149,7 @@ impl DeriveArgs {
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = within(&self.within)?;
         let (base, mode) = (self.base.clone(), self.mode.clone());
+        let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
         let aim = match (&self.freq, &self.period, &self.tick) {
             (_, _, Some(text)) => {
                 let tick = read("tick", text, parse::quantity)?;
@@ -136,6 +159,8 @@ impl DeriveArgs {
                 return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
             }
             (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
+            // What is carried over has its own frequency, known once it is decoded.
+            (None, ..) if carried.is_some() => Aim::Frequency(Frequency::ZERO),
             (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
         };
         let target = Target {
@@ -147,6 +172,11 @@ impl DeriveArgs {
                 ActiveLevel::High => Level::High,
                 ActiveLevel::Low => Level::Low,
             },
+            dead_time: self
+                .dead_time
+                .as_ref()
+                .map(|text| read("dead-time", text, parse::quantity))
+                .transpose()?,
         };
         let request = DeriveRequest {
             timer,
@@ -164,7 +194,35 @@ impl DeriveArgs {
             all: self.all,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, Asked::Signal(request), Surroundings { way, pin }))
+        let around = Surroundings { way, pin };
+        Ok(match carried {
+            Some((from, decode)) => (part, Asked::Carried(from, decode, request), around),
+            None => (part, Asked::Signal(request), around),
+        })
+    }
+
+    /// What is carried over: the part it comes from, and what to decode there.
+    fn carried(&self, from: &str, within: Deviation) -> Result<(String, DecodeRequest)> {
+        let Some((place, clock)) = from.split_once('@') else {
+            return Err(Fault::Usage {
+                message: format!("--carry: expected PART/TIMER@CLOCK, found `{from}`"),
+                hint: "for example --carry stm32f411/tim3@100MHz".to_owned(),
+            });
+        };
+        let Place { part, timer, channel } = Place::read(place)?;
+        let assignments = self.registers.iter().flat_map(|text| text.split_whitespace());
+        let assignments = assignments.map(|text| read("registers", text, str::parse));
+        let request = DecodeRequest {
+            timer,
+            base: None,
+            channel,
+            clock: Some(read("carry", clock, parse::tolerance)?),
+            assignments: assignments.collect::<Result<_>>()?,
+            expect: None,
+            within,
+            allow_overclock: false,
+        };
+        Ok((part, request))
     }
 }
 

@@ -103,6 +103,7 @@ impl SurveyArgs {
             span: self.span.as_ref().map(|text| span(text)).transpose()?,
             within: within(&self.within)?,
             level: Level::High,
+            dead_time: None,
         };
         Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
     }

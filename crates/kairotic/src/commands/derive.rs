@@ -1,6 +1,6 @@
 //! `derive`: from a wanted signal to register values.
 
-use kairotic_core::setting;
+use kairotic_core::setting::{self, DeriveRequest};
 
 use super::exit;
 use crate::arguments::derive::{Asked, DeriveArgs};
@@ -14,11 +14,20 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
     let (part, asked, around) = arguments.read(catalogue)?;
     let part = catalogue.part(&part)?;
     match asked {
+        Asked::Carried(from, decode, request) => {
+            let reading = setting::decode(catalogue.part(&from)?, &decode)?;
+            let target = setting::carried_target(&reading, request.target.within);
+            let derivation = setting::derive(part, &DeriveRequest { target, ..request })?;
+            let exit = exit(&derivation.findings);
+            let working = if arguments.working { derivation.working()? } else { Vec::new() };
+            let changes = setting::changes(&reading, &derivation)?;
+            Ok((Box::new(DeriveReport { derivation, changes, around, working }), exit))
+        }
         Asked::Signal(request) => {
             let derivation = setting::derive(part, &request)?;
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
-            Ok((Box::new(DeriveReport { derivation, around, working }), exit))
+            Ok((Box::new(DeriveReport { derivation, changes: Vec::new(), around, working }), exit))
         }
         Asked::TimeBase(request) => {
             let time_base = setting::derive_time_base(part, &request)?;

@@ -1,6 +1,9 @@
 //! `survey`: one target on many timers.
 
-use kairotic_core::survey::{self, Survey};
+use std::panic::resume_unwind;
+use std::thread;
+
+use kairotic_core::survey::{self, Survey, SurveyRequest};
 
 use crate::arguments::survey::SurveyArgs;
 use crate::catalogue::Catalogue;
@@ -11,11 +14,12 @@ use crate::show::survey::SurveyReport;
 
 pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let request = arguments.read()?;
+    let names = arguments.matching(catalogue.names())?;
     let mut all = Survey::default();
-    for name in arguments.matching(catalogue.names())? {
-        let mut of_part = survey::survey(catalogue.part(&name)?, &request)?;
+    for (name, of_part) in names.iter().zip(surveys(&names, catalogue, &request)) {
+        let mut of_part = of_part?;
         if let Some(pin) = &arguments.pin {
-            let outputs = catalogue.whole_part(&name)?.pin(pin, None).unwrap_or_default();
+            let outputs = catalogue.whole_part(name)?.pin(pin, None).unwrap_or_default();
             let carries = |timer: &String| outputs.iter().any(|output| output.timer == *timer);
             of_part.rows.retain(|row| row.timers.iter().any(carries));
         }
@@ -27,4 +31,18 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
     let within = all.rows.iter().any(|row| row.choice.fit.within);
     let exit = if within { Exit::Fine } else { Exit::Missed };
     Ok((Box::new(SurveyReport { survey: all, target: request.target }), exit))
+}
+
+/// The surveys of the parts of these names, in their order, made by as many threads as there are processors.
+fn surveys(names: &[String], catalogue: &Catalogue, request: &SurveyRequest) -> Vec<Result<Survey>> {
+    let threads = thread::available_parallelism().map_or(1, usize::from);
+    let of_part = |name: &String| Ok(survey::survey(catalogue.part(name)?, request)?);
+    thread::scope(|scope| {
+        let chunks = names.chunks(names.len().div_ceil(threads).max(1));
+        let running: Vec<_> =
+            chunks.map(|chunk| scope.spawn(|| chunk.iter().map(of_part).collect())).collect();
+        let finished =
+            running.into_iter().map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic)));
+        finished.flat_map(|chunk: Vec<Result<Survey>>| chunk).collect()
+    })
 }

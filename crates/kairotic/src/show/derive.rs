@@ -1,6 +1,6 @@
 //! What `derive` shows of the settings for a signal.
 
-use kairotic_core::setting::{Active, Aim, Choice, Derivation, FitOf, Line as Sum, Span, Target};
+use kairotic_core::setting::{Active, Aim, Change, Choice, Derivation, FitOf, Line as Sum, Span, Target};
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
@@ -19,6 +19,8 @@ pub use super::time_base::TimeBaseReport;
 pub struct DeriveReport {
     /// The settings.
     pub derivation: Derivation,
+    /// What changes, where the signal is carried over from another timer.
+    pub changes: Vec<Change>,
     /// What lies around the timer, as far as it was asked.
     pub around: Surroundings,
     /// The arithmetic, where it is wanted.
@@ -44,6 +46,7 @@ impl Report for DeriveReport {
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
+        page.push("changes", CHANGES, self.changes.iter().map(change).collect());
         page.push("watch", &[], setting::findings(findings));
         page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
         Ok(page)
@@ -77,6 +80,7 @@ impl Report for DeriveReport {
                 .map(|choice| SettingView::chosen(&derivation.timer, choice))
                 .collect::<Result<_>>()?,
             because: &derivation.because,
+            changes: self.changes.iter().map(ChangeView::of).collect(),
         })
     }
 }
@@ -100,6 +104,18 @@ fn wanted(target: &Target, best: &Choice) -> String {
         }
     }
     text
+}
+
+const CHANGES: &[&str] = &["property", "before", "now", "verdict"];
+
+fn change(change: &Change) -> Line {
+    let Change { what, before, after, verdict } = change;
+    Line::Row(vec![
+        Cell::left(what.clone()),
+        Cell::left(before.clone()),
+        Cell::left(after.clone()),
+        Cell::left(verdict.word()),
+    ])
 }
 
 const OTHERS: &[&str] = &["divider", "top", "steps", "frequency", "signals", "better at"];
@@ -138,6 +154,24 @@ struct View<'r> {
     target: TargetView,
     settings: Vec<SettingView>,
     because: &'r str,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    changes: Vec<ChangeView<'r>>,
+}
+
+/// What changes by carrying a signal over.
+#[derive(Serialize)]
+struct ChangeView<'r> {
+    what: &'r str,
+    before: &'r str,
+    after: &'r str,
+    verdict: &'static str,
+}
+
+impl<'r> ChangeView<'r> {
+    fn of(change: &'r Change) -> Self {
+        let Change { what, before, after, verdict } = change;
+        Self { what, before, after, verdict: verdict.word() }
+    }
 }
 
 /// What was wanted.

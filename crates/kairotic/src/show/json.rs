@@ -141,6 +141,8 @@ pub struct SettingView {
     lowest_duty_approx: f64,
     highest_duty: String,
     highest_duty_approx: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    dead_time_s: Option<String>,
     jitter: Option<JitterView>,
     channels: Vec<ChannelView>,
     registers: Vec<FieldView>,
@@ -271,6 +273,7 @@ impl SettingView {
             lowest_duty_approx: setting.ends.lowest.value().approx(),
             highest_duty: exact(setting.ends.highest.value()),
             highest_duty_approx: setting.ends.highest.value().approx(),
+            dead_time_s: exact_or_null(setting.dead_time.map(|dead_time| dead_time.value())),
             jitter: setting.jitter.map(|jitter| JitterView {
                 peak_to_peak_s: exact(jitter.peak_to_peak.value()),
                 peak_to_peak_s_approx: jitter.peak_to_peak.value().approx(),

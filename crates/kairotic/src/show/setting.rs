@@ -51,6 +51,9 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
             rows.add(&format!("start{on}"), brief(start), error.unwrap_or_default());
         }
     }
+    if let Some(dead_time) = setting.dead_time {
+        rows.add("dead time", brief(dead_time), "both outputs off; each is active that much shorter");
+    }
     rows.add("tick", setting.tick.rounded(4), "");
     rows.add("step", setting.step.rounded(4), format!("{} of the period", setting.step_duty.rounded(4)));
     rows.add("resolution", counted(setting.steps, "step"), bits(setting.steps));

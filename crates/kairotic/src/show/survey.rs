@@ -1,6 +1,6 @@
 //! What `survey` shows: one row a kind of timer.
 
-use kairotic_core::quantity::{Deviation, Range};
+use kairotic_core::quantity::{Deviation, Range, show};
 use kairotic_core::setting::{Aim, Target};
 use kairotic_core::survey::{Survey, SurveyRow, reaches};
 use serde::Serialize;
@@ -18,8 +18,10 @@ pub struct SurveyReport {
     pub target: Target,
 }
 
-const COLUMNS: &[&str] =
-    &["timer", "clock", "registers", "frequency", "steps", "step", "ends", "oscillator", "jitter"];
+/// What the rows mean, where it is not seen at once.
+const LEGEND: &str = "a row: timer and how many like it, clock, divider and top, frequency error, steps, step, score; then \
+                      which of 0 % and 100 % are reached, how far the internal oscillator may be off, jitter";
+const COLUMNS: &[&str] = &["timer", "clock", "registers", "frequency", "steps", "step", "score", "notes"];
 
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
@@ -30,7 +32,11 @@ impl Report for SurveyReport {
         heading.extend(self.target.span.map(|span| format!("span {}", span.exact())));
         heading.push(counted(self.survey.rows.len() as u64, "kind") + " of timers");
         let mut page = Page::headed(heading);
-        page.push("timers", COLUMNS, self.survey.rows.iter().map(row).collect());
+        let mut lines: Vec<Line> = self.survey.rows.iter().map(row).collect();
+        if !lines.is_empty() {
+            lines.push(Line::Prose(LEGEND.to_owned()));
+        }
+        page.push("timers", COLUMNS, lines);
         let unable = &self.survey.unable;
         if !unable.is_empty() {
             let text = format!("out of reach, or of another kind: {}", unable.join(" "));
@@ -115,33 +121,42 @@ fn row(row: &SurveyRow) -> Line {
     let top =
         setting.top_register.as_ref().map_or(String::new(), |name| format!(" {name} {}", setting.plan.top));
     let fit = &row.choice.fit;
+    let others = match row.timers.len() {
+        0 | 1 => String::new(),
+        count => format!(" +{}", count - 1),
+    };
     let jitter = row.jitter();
+    let mut notes = vec![ends(row)];
+    notes.extend(row.oscillator.map(oscillator));
+    if !jitter.value().is_zero() {
+        notes.push(format!("jitter {}", jitter.rounded(3)));
+    }
     Line::Row(vec![
-        Cell::left(format!("{}/{}", row.timer.part, row.timers.join(" "))),
+        Cell::left(format!("{}{others}", row.timer.path())),
         Cell::point(brief(row.clock.nominal)),
         Cell::left(format!("÷{}{top}", division(setting.divider))),
         Cell::left(frequency_error(fit.frequency_error, fit.frequency_exact)),
         Cell::right(row.choice.steps().to_string()),
         Cell::point(setting.step.rounded(3)),
-        Cell::left(ends(row)),
-        Cell::left(row.oscillator.map_or(String::new(), oscillator)),
-        Cell::left(if jitter.value().is_zero() { String::new() } else { jitter.rounded(3) }),
+        Cell::right(show::significant(fit.score, 3)),
+        Cell::left(notes.join(", ")),
     ])
 }
 
 /// Which ends a row's outputs reach.
 fn ends(row: &SurveyRow) -> String {
     match reaches(row) {
-        (true, true) => "0 100 %",
-        (true, false) => "0 %",
-        (false, true) => "100 %",
-        (false, false) => "neither end",
+        (true, true) => "0..100 %",
+        (true, false) => "0..",
+        (false, true) => "..100 %",
+        (false, false) => "..",
     }
     .to_owned()
 }
 
 fn oscillator(range: Range<Deviation>) -> String {
-    format!("{} +{}", range.low, range.high)
+    let percent = |deviation: Deviation| show::significant(deviation.value().approx() * 100.0, 3);
+    format!("RC {}/+{}%", percent(range.low), percent(range.high))
 }
 
 #[derive(Serialize)]

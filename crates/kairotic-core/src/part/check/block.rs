@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::{Check, Path, mode_path};
-use crate::part::{ChannelWrite, Register, SetupWrite, Steps, Timer, register};
+use crate::part::{ChannelWrite, DeadSegment, DeadTime, Register, SetupWrite, Steps, Timer, register};
 
 /// More divisions than this make no sense, and a search would have to hold them all.
 const MOST_PRODUCTS: u64 = 1 << 20;
@@ -37,6 +37,9 @@ impl Check<'_> {
                 self.report(&path, "expected each code once");
             }
         }
+        if let Some(dead_time) = &timer.dead_time {
+            self.dead_time(&instance.key("with").key("dead_time"), timer, dead_time);
+        }
         if block.modes.is_empty() {
             self.report(instance, "expected at least one mode");
         }
@@ -47,6 +50,39 @@ impl Check<'_> {
                 self.report(&path.key("name"), format!("there is a mode `{}` already", mode.name));
             }
             self.mode(&path, timer, mode);
+        }
+    }
+
+    fn dead_time(&mut self, path: &Path, timer: &Timer, dead_time: &DeadTime) {
+        self.facts(path, &dead_time.facts, true);
+        let ascending = |pair: &[DeadSegment]| match pair {
+            [one, next] => one.to < next.from && dead_time.counts_of(one.to) < Some(next.counts),
+            _ => true,
+        };
+        let sound = |segment: &DeadSegment| segment.from <= segment.to && segment.step > 0;
+        let segments = &dead_time.segments;
+        if segments.is_empty() || !segments.iter().all(sound) || !segments.windows(2).all(ascending) {
+            self.report(&path.key("segments"), "expected segments in ascending order of codes and counts");
+        }
+        let largest = segments.iter().map(|segment| segment.to).max().unwrap_or(0);
+        for slot in &dead_time.slots {
+            self.value(&path.key("slots"), timer, slot, largest);
+        }
+        if let Some(divider) = &dead_time.divider {
+            let largest = divider.taps.iter().map(|tap| tap.code).max().unwrap_or(0);
+            self.value(&path.key("divider"), timer, &divider.slot, largest);
+            if divider.taps.is_empty() || divider.taps.iter().any(|tap| tap.by == 0) {
+                self.report(&path.key("divider"), "expected at least one tap, each dividing by 1 or more");
+            }
+        }
+        for (label, fields) in &dead_time.outputs {
+            let path = path.key("outputs").key(label);
+            if timer.channel(label).is_err() {
+                self.report(&path, format!("there is no channel `{label}`"));
+            }
+            for field in fields {
+                self.value(&path, timer, std::slice::from_ref(field), 1);
+            }
         }
     }
 

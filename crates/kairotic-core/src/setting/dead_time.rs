@@ -1,0 +1,65 @@
+//! From a wanted dead time to a code, and back.
+
+use super::realise::PlannedDeadTime;
+use crate::error::{Error, Result};
+use crate::part::{DeadTime, DeadUnit, Timer};
+use crate::quantity::{Frequency, OrOverflow, Rational, Time};
+
+/// The code for the shortest dead time that is not shorter than wanted, with the smallest division that reaches it.
+///
+/// # Errors
+/// [`Error::NoDeadTime`] where the timer has none, or none as long.
+pub(super) fn plan(timer: &Timer, clock: Frequency, tick: Time, wanted: Time) -> Result<PlannedDeadTime> {
+    let Some(dead_time) = &timer.dead_time else {
+        return Err(Error::NoDeadTime {
+            timer: timer.path(),
+            why: "it has no dead time generator here".to_owned(),
+        });
+    };
+    let mut longest = Rational::ZERO;
+    for tap in dead_time.divisions() {
+        let unit = unit(dead_time, clock, tick.value(), tap.by)?;
+        let counts = wanted.value().over(unit).or_overflow("dead time")?;
+        let whole = counts.floor() + i128::from(!counts.is_whole());
+        let code = u64::try_from(whole.max(0)).ok().and_then(|counts| dead_time.code_of(counts));
+        if let Some(code) = code {
+            return Ok(PlannedDeadTime { divider: tap.code, code });
+        }
+        longest = longest.max(unit.times(dead_time.most().into()).or_overflow("dead time")?);
+    }
+    let why = format!("its longest is {}", Time::new(longest).rounded(5));
+    Err(Error::NoDeadTime { timer: timer.path(), why })
+}
+
+/// How long a planned dead time is.
+pub(super) fn realised(
+    timer: &Timer,
+    clock: Frequency,
+    tick: Rational,
+    plan: Option<PlannedDeadTime>,
+) -> Result<Option<Time>> {
+    let (Some(plan), Some(dead_time)) = (plan, &timer.dead_time) else { return Ok(None) };
+    let tap = dead_time.divisions().into_iter().find(|tap| tap.code == plan.divider);
+    let counts = tap.zip(dead_time.counts_of(plan.code));
+    let Some((tap, counts)) = counts else {
+        let name = timer.slot(dead_time.slots.first().map_or(&[][..], Vec::as_slice))?.name();
+        let why = "is no dead time".to_owned();
+        return Err(Error::RegisterValue {
+            name,
+            value: plan.code,
+            why,
+            legal: "see the reference manual".to_owned(),
+        });
+    };
+    let unit = unit(dead_time, clock, tick, tap.by)?;
+    unit.times(counts.into()).or_overflow("dead time").map(|time| Some(Time::new(time)))
+}
+
+/// One count of a dead time generator.
+fn unit(dead_time: &DeadTime, clock: Frequency, tick: Rational, by: u32) -> Result<Rational> {
+    let one = match dead_time.counts {
+        DeadUnit::Clocks => Rational::ONE.over(clock.value()),
+        DeadUnit::Ticks => Some(tick),
+    };
+    one.and_then(|one| one.times(by.into())).or_overflow("dead time")
+}
