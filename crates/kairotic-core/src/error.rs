@@ -57,6 +57,14 @@ pub enum Error {
         /// The end that came last.
         high: String,
     },
+    /// A window whose ends are reversed or equal.
+    #[error("expected a window from its lower to its higher frequency, found {low}..{high}")]
+    WindowReversed {
+        /// The end that came first.
+        low: String,
+        /// The end that came last.
+        high: String,
+    },
     /// A name that is not in a list.
     #[error("{place} has no {kind} `{name}`")]
     UnknownName {
@@ -283,7 +291,9 @@ impl Error {
                 _ => format!("units that fit here: {units}"),
             },
             Self::Overflow { .. } => "use fewer digits, or a simpler fraction".to_owned(),
-            Self::SpanReversed { low, high } => format!("write {high}..{low}, without the spaces"),
+            Self::SpanReversed { low, high } | Self::WindowReversed { low, high } => {
+                format!("write {high}..{low}, without the spaces")
+            }
             Self::PulseRange { .. } => "lower the frequency, or shorten the pulse".to_owned(),
             Self::UnknownName { known, nearest, kind, .. } => match (nearest.is_empty(), known.is_empty()) {
                 (false, _) => format!("did you mean {}?", nearest.join(" or ")),

@@ -44,6 +44,7 @@ fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
             within: "100ppm".parse().unwrap(),
             level: Level::High,
             dead_time: None,
+            at_least_steps: 0,
         },
         mode: None,
         prefer,

@@ -13,6 +13,7 @@ pub mod off_by_one;
 pub mod outside_tolerance;
 pub mod pulse_under_half_step;
 pub mod spike_at_zero;
+pub mod too_few_steps;
 pub mod top_off_by_one;
 
 /// One thing that is or may be wrong.
@@ -51,7 +52,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 10] = [
+pub const NAMES: [&str; 11] = [
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
     clock_above_maximum::NAME,
@@ -61,6 +62,7 @@ pub const NAMES: [&str; 10] = [
     outside_tolerance::NAME,
     pulse_under_half_step::NAME,
     spike_at_zero::NAME,
+    too_few_steps::NAME,
     top_off_by_one::NAME,
 ];
 

@@ -68,6 +68,7 @@ pub fn carried_target(reading: &Reading, within: Deviation) -> Target {
         within,
         level: outputs.first().map_or(Level::High, |output| output.level),
         dead_time: reading.setting.dead_time,
+        at_least_steps: 0,
     }
 }
 

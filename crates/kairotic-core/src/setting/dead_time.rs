@@ -1,6 +1,6 @@
 //! From a wanted dead time to a code, and back.
 
-use super::realise::PlannedDeadTime;
+use super::realise::{PlannedChannel, PlannedDeadTime};
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, Time};
@@ -9,13 +9,24 @@ use crate::quantity::{Frequency, OrOverflow, Rational, Time};
 ///
 /// # Errors
 /// [`Error::NoDeadTime`] where the timer has none, or none as long.
-pub(super) fn plan(timer: &Timer, clock: Frequency, tick: Time, wanted: Time) -> Result<PlannedDeadTime> {
-    let Some(dead_time) = &timer.dead_time else {
-        return Err(Error::NoDeadTime {
-            timer: timer.path(),
-            why: "it has no dead time generator here".to_owned(),
-        });
-    };
+pub(super) fn plan(
+    timer: &Timer,
+    channels: &[PlannedChannel],
+    clock: Frequency,
+    tick: Time,
+    wanted: Time,
+) -> Result<PlannedDeadTime> {
+    let refused = |why: String| Error::NoDeadTime { timer: timer.path(), why };
+    let generator = timer.dead_time.as_ref();
+    let dead_time = generator.ok_or_else(|| refused("it has no dead time generator here".to_owned()))?;
+    if channels.is_empty() {
+        return Err(refused(
+            "it is one between a signal and its complement; ask for a signal as well".to_owned(),
+        ));
+    }
+    if let Some(lone) = channels.iter().find(|channel| !dead_time.outputs.contains_key(&channel.label)) {
+        return Err(refused(format!("channel {} has no complementary output", lone.label)));
+    }
     let mut longest = Rational::ZERO;
     for tap in dead_time.divisions() {
         let unit = unit(dead_time, clock, tick.value(), tap.by)?;
@@ -27,8 +38,7 @@ pub(super) fn plan(timer: &Timer, clock: Frequency, tick: Time, wanted: Time) ->
         }
         longest = longest.max(unit.times(dead_time.most().into()).or_overflow("dead time")?);
     }
-    let why = format!("its longest is {}", Time::new(longest).rounded(5));
-    Err(Error::NoDeadTime { timer: timer.path(), why })
+    Err(refused(format!("its longest is {}", Time::new(longest).rounded(5))))
 }
 
 /// How long a planned dead time is.

@@ -10,9 +10,10 @@ use super::reach;
 use super::realise::Setting;
 use super::reasons::{advantages, because, worth_a_look};
 use super::search::{Candidate, Frame, Search};
-use super::target::Target;
+use super::target::{Aim, Target};
 use super::timing::ClockError;
 use super::view::first_that_works;
+use super::window::Window;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
 use crate::finding::Finding;
@@ -128,14 +129,20 @@ impl<'t> Searched<'t> {
         let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
         let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
         // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
-        if !reached && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)? {
+        if !reached
+            && !matches!(target.aim, Aim::Window(_))
+            && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)?
+        {
             return Err(Error::Unreachable(Box::new(reason)));
         }
         Ok(Self { given, modes, search, found: found? })
     }
 
     fn leading(&self, timer: &Timer) -> Result<&Candidate> {
-        self.found.first().ok_or_else(|| no_mode(timer, "there is none at all", ""))
+        let hint = "widen the window, or give another clock";
+        self.found
+            .first()
+            .ok_or_else(|| no_mode(timer, "no division and top make a frequency in the window", hint))
     }
 
     fn choose(
@@ -251,5 +258,18 @@ fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Freque
         clock_ns: fraction(clock_ns),
         prefer: request.prefer,
         all: request.all,
+        at_least_steps: target.at_least_steps,
+        window: match target.aim {
+            Aim::Window(window) => {
+                let clocks = |frequency: Frequency| {
+                    clock
+                        .over(frequency.value())
+                        .map(fraction)
+                        .or_overflow("number of source clocks in a period")
+                };
+                Some(Window { shortest: clocks(window.high)?, longest: clocks(window.low)? })
+            }
+            _ => None,
+        },
     })
 }

@@ -8,7 +8,7 @@ use super::target::{Active, Level, Target};
 use crate::error::Result;
 use crate::finding::{
     self, Finding, Severity, bus_clock_suspected, catalogue_unsure, clock_above_maximum, compare_past_top,
-    full_on_unreachable, outside_tolerance, pulse_under_half_step, spike_at_zero,
+    full_on_unreachable, outside_tolerance, pulse_under_half_step, spike_at_zero, too_few_steps,
 };
 use crate::part::{CompareLaw, Concern, Mode, Timer, Trust};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
@@ -28,7 +28,9 @@ pub(super) fn of_derivation(
     let setting = &best.setting;
     let mode = find_mode(timer, &setting.plan.mode)?;
     let mut found = Vec::new();
-    if !best.fit.within {
+    if best.steps() < target.at_least_steps {
+        found.push(too_few_steps::new(best.steps(), target.at_least_steps));
+    } else if !best.fit.within {
         let (wanted, error) = (target.frequency()?, best.fit.frequency_error);
         found.push(outside_tolerance::frequency(setting.frequency, wanted, error, target.within));
     }

@@ -5,10 +5,10 @@ use super::channels::{no_mode, span_channel};
 use super::evidence::is_top;
 use super::realise::{Plan, PlannedChannel, Setting, ruler};
 use super::search::{Candidate, Search};
-use super::target::{Active, Span, Target};
+use super::target::{Active, Aim, Span, Target};
 use crate::error::Result;
 use crate::part::{Channel, CompareLaw, StartLaw, Timer};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
 
 /// A setting and how it fits the target.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,6 +30,10 @@ pub struct Fit {
     pub frequency_exact: bool,
     /// Whether the frequency is within the tolerance.
     pub within: bool,
+    /// The window, where any frequency in it will do.
+    pub window: Option<Range<Frequency>>,
+    /// How much longer the dead time is than wanted, where one was.
+    pub dead_time_error: Option<Time>,
     /// The signals, in the order of the setting's outputs.
     pub signals: Vec<FitOf>,
     /// The used span.
@@ -125,11 +129,24 @@ pub(super) fn choice(
         None => plan,
         Some(wanted) => {
             let tick = Time::new(divider.over(clock.value()).or_overflow("tick")?);
-            Plan { dead_time: Some(super::dead_time::plan(timer, clock, tick, wanted)?), ..plan }
+            let dead_time = super::dead_time::plan(timer, &plan.channels, clock, tick, wanted)?;
+            Plan { dead_time: Some(dead_time), ..plan }
         }
     };
     let setting = Setting::realise(timer, clock, plan)?;
-    let ratio = setting.frequency.value().over(target.frequency()?.value()).or_overflow("frequency")?;
+    let window = match target.aim {
+        Aim::Window(window) => Some(window),
+        _ => None,
+    };
+    // In a window every frequency is as good as another.
+    let wanted = if window.is_some() { setting.frequency } else { target.frequency()? };
+    let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
+    let dead_time_error = match (target.dead_time, setting.dead_time) {
+        (Some(wanted), Some(realised)) => {
+            Some(Time::new(realised.value().minus(wanted.value()).or_overflow("dead time")?))
+        }
+        _ => None,
+    };
     let mut signals = Vec::new();
     for ((ask, output), exact) in target.asks.iter().zip(&setting.outputs).zip(exact) {
         let error = match ask.active {
@@ -171,6 +188,8 @@ pub(super) fn choice(
             frequency_error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("frequency error")?),
             frequency_exact: candidate.frequency_exact,
             within: candidate.within,
+            window,
+            dead_time_error,
             signals,
             span,
             score: steps - 1.0 + bonus.iter().filter(|held| **held).count() as f64,

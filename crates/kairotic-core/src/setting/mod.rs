@@ -22,6 +22,7 @@ mod target;
 mod time_base;
 mod timing;
 mod view;
+mod window;
 mod working;
 mod write;
 

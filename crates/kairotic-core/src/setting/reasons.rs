@@ -5,7 +5,7 @@ use std::cmp::Reverse;
 use super::derive::DeriveRequest;
 use super::rank::{self, Prefer};
 use super::search::Candidate;
-use super::target::Target;
+use super::target::{Aim, Target};
 
 /// What a candidate is better at than the leading one.
 pub(super) fn advantages(candidate: &Candidate, leading: &Candidate) -> Vec<&'static str> {
@@ -59,6 +59,10 @@ pub(super) fn because(
     leading: &Candidate,
     found: &[Candidate],
 ) -> String {
+    if leading.steps < target.at_least_steps {
+        return "no setting has as many steps as were asked for; this one comes nearest to the frequency"
+            .to_owned();
+    }
     if !leading.within {
         return format!(
             "no setting is within {}; this one has the smallest frequency error",
@@ -84,6 +88,11 @@ pub(super) fn because(
         _ => Some("signals"),
     };
     let wave = match (leading.frequency_exact, word, leading.signals_exact) {
+        (_, None, _) if matches!(target.aim, Aim::Window(_)) => "a frequency in the window".to_owned(),
+        (_, Some(word), exact) if matches!(target.aim, Aim::Window(_)) => match exact {
+            true => format!("a frequency in the window and exact {word}"),
+            false => format!("a frequency in the window, {word} to the nearest step"),
+        },
         (true, None, _) => "exact frequency".to_owned(),
         (true, Some(word), true) => format!("exact frequency and exact {word}"),
         (true, Some(word), false) => format!("exact frequency, {word} to the nearest step"),

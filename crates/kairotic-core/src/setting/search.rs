@@ -11,6 +11,7 @@ use super::active::{self, Ruler, Wanted};
 use super::divider::Dividers;
 use super::rank::{self, Prefer};
 use super::shortlist::Shortlist;
+use super::window::Window;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, LinearLaw, Mode, TopSource};
 
@@ -48,6 +49,10 @@ pub(super) struct Search {
     pub(super) prefer: Option<Prefer>,
     /// Whether every setting is wanted, not just the best.
     pub(super) all: bool,
+    /// The fewest steps that will do.
+    pub(super) at_least_steps: u64,
+    /// The window, where any frequency in it will do.
+    pub(super) window: Option<Window>,
 }
 
 /// One division and one top of one mode, judged.
@@ -67,6 +72,8 @@ pub(super) struct Candidate {
     pub(super) period: u128,
     /// Whether the frequency is within the tolerance.
     pub(super) within: bool,
+    /// Whether every period is the same whole number of source clocks.
+    pub(super) steady: bool,
     /// Whether the frequency is met, in a whole number of source clocks.
     pub(super) frequency_exact: bool,
     /// Whether every wanted signal is met, in a whole number of source clocks.
@@ -85,19 +92,19 @@ pub(super) struct Candidate {
 
 /// The best that is held so far within the tolerance, as far as it tells when to stop.
 #[derive(Debug, Default)]
-struct Held {
+pub(super) struct Held {
     /// The highest score; nought where nothing is held.
-    score: u128,
+    pub(super) score: u128,
     /// The most steps.
     steps: u64,
     /// The smallest division that meets everything.
     perfect: Option<u64>,
-    /// The smallest division whose tick has one digit.
+    /// The smallest division whose tick has one digit and that meets the frequency.
     roundest: Option<u64>,
 }
 
 impl Held {
-    fn take(&mut self, candidate: &Candidate) {
+    pub(super) fn take(&mut self, candidate: &Candidate) {
         if !candidate.within {
             return;
         }
@@ -108,7 +115,7 @@ impl Held {
         if candidate.frequency_exact && candidate.signals_exact && candidate.signal_error.0 == 0 {
             self.perfect = smaller(self.perfect);
         }
-        if candidate.tick_digits == 1 {
+        if candidate.tick_digits == 1 && candidate.deviation == 0 {
             self.roundest = smaller(self.roundest);
         }
     }
@@ -129,6 +136,9 @@ impl Search {
     }
 
     fn run_mode(&self, frame: &Frame<'_>, found: &mut Shortlist, best: &mut Held) -> Result<()> {
+        if let Some(window) = self.window {
+            return self.run_window(frame, window, found, best);
+        }
         let ticks = |top| frame.mode.period.ticks(top).ok_or_else(overflow);
         let (fewest, most) = (ticks(frame.tops.0)?, ticks(frame.tops.1)?);
         // N* = clocks * 2^k / (clocks_scale * scaled) lies within the legal tops from `first` up to `end`.
@@ -252,7 +262,7 @@ impl Search {
         Ok((self.scaled_clocks(frame)?.abs_diff(realised), period))
     }
 
-    fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
+    pub(super) fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
         let scaled = self.dividers.scaled(index);
         let ticks = frame.mode.period.ticks(top).ok_or_else(overflow)?;
         let ruler = Ruler {
@@ -273,6 +283,7 @@ impl Search {
             deviation,
             period,
             within,
+            steady: active::is_whole(ruler),
             frequency_exact: deviation == 0 && active::is_whole(ruler),
             signals_exact: true,
             signal_error: (0, 1),
@@ -287,6 +298,7 @@ impl Search {
             }
             CompareLaw::Linear(law) => judge_signals(frame, law, ruler, &mut candidate)?,
         }
+        candidate.within &= candidate.steps >= self.at_least_steps;
         Ok(candidate)
     }
 

@@ -10,6 +10,8 @@ pub enum Aim {
     Frequency(Frequency),
     /// As a period.
     Period(Time),
+    /// As a window: any frequency in it will do.
+    Window(Range<Frequency>),
 }
 
 /// The active time that is wanted in each period, as it was stated.
@@ -117,6 +119,8 @@ pub struct Target {
     pub level: Level,
     /// How long both complementary outputs shall be off between one and the other, at least.
     pub dead_time: Option<Time>,
+    /// The fewest steps that will do, in the span if there is one.
+    pub at_least_steps: u64,
 }
 
 impl Target {
@@ -125,7 +129,17 @@ impl Target {
     /// # Errors
     /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::SpanReversed`].
     pub fn checked(self) -> Result<Self> {
-        let period = self.period()?;
+        if let Aim::Window(window) = self.aim {
+            if window.low >= window.high {
+                let (low, high) = (window.low.exact(), window.high.exact());
+                return Err(Error::WindowReversed { low, high });
+            }
+            window.low.positive()?;
+        }
+        let period = match self.aim {
+            Aim::Window(window) => window.high.period()?,
+            _ => self.period()?,
+        };
         for ask in &self.asks {
             check_active(ask.active, period)?;
             ask.start.map(|start| check_active(start, period)).transpose()?;
@@ -156,6 +170,7 @@ impl Target {
         match self.aim {
             Aim::Frequency(frequency) => frequency.positive(),
             Aim::Period(period) => period.frequency(),
+            Aim::Window(window) => window.low.positive(),
         }
     }
 
@@ -167,6 +182,8 @@ impl Target {
         match self.aim {
             Aim::Frequency(frequency) => frequency.period(),
             Aim::Period(period) => period.positive(),
+            // The longest: what fits every period of the window fits the shortest, which is looked at by itself.
+            Aim::Window(window) => window.low.period(),
         }
     }
 

@@ -6,7 +6,9 @@ use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, CompareLaw, LinearLaw, Mode, Part, Timer, TopSource};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
-use kairotic_core::setting::{Active, Aim, Ask, Choice, DeriveRequest, Level, Prefer, Span, Target, derive};
+use kairotic_core::setting::{
+    Active, Aim, Ask, Choice, Derivation, DeriveRequest, Level, Prefer, Span, Target, derive,
+};
 use kairotic_formats::part_file::{self, Source};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
@@ -115,6 +117,7 @@ impl Bench<'_> {
         match self.target.aim {
             Aim::Frequency(frequency) => Rational::ONE.over(frequency.value()).unwrap(),
             Aim::Period(period) => period.value(),
+            Aim::Window(window) => Rational::ONE.over(window.low.value()).unwrap(),
         }
     }
 
@@ -279,7 +282,10 @@ proptest! {
             asks: asks.collect(),
             span,
             within: within.parse().unwrap(),
-            level: Level::High, dead_time: None };
+            level: Level::High,
+            dead_time: None,
+            at_least_steps: 0,
+        };
         let request = DeriveRequest {
             timer: timer.name.clone(),
             base: None,
@@ -308,6 +314,60 @@ proptest! {
             }
             // Out of reach, or more signals than channels.
             Err(_) => prop_assert!(everything.first().is_none_or(|best| !best.within)),
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(1200))]
+    #[test]
+    fn in_a_window_nothing_scores_higher(
+        timer in prop::sample::select(vec!["whole", "fractional", "tapped", "quarters"]),
+        thirds in 6_i128..3000,
+        width in 101_i128..200,
+        duties in prop::collection::vec(1_i128..80, 0..3),
+        bits in 0_u32..6,
+    ) {
+        let timer = SHRUNKEN.timer(timer, None).unwrap();
+        let clock = ratio(1000, 1);
+        let low = clock.over(ratio(thirds, 3)).unwrap();
+        let high = low.times(ratio(width, 100)).unwrap();
+        let mut request = request(&timer.name, "1kHz", "1Hz", &[]);
+        request.target.aim = Aim::Window(Range { low: Frequency::new(low), high: Frequency::new(high) });
+        request.target.asks = duties
+            .iter()
+            .map(|duty| Ask { channel: None, active: active(*duty, false, Rational::ONE), start: None })
+            .collect();
+        request.target.at_least_steps = 1 << bits;
+        let bench = Bench { timer: &timer, clock, target: &request.target };
+        let mut best: Option<u128> = None;
+        for (index, mode) in timer.block.modes.iter().enumerate() {
+            let free: Vec<&Channel> = timer.free_channels(mode).collect();
+            let square = !duties.is_empty() && duties.iter().all(|duty| *duty == 40);
+            if free.len() < duties.len() || (mode.compare == CompareLaw::Toggle && !square) {
+                continue;
+            }
+            let (least, most) = timer.top_limits(mode).unwrap();
+            for (divider, top) in divisions(&timer).into_iter().flat_map(|by| (least..=most).map(move |top| (by, top))) {
+                let clocks = divider.times(ticks(mode, top).into()).unwrap();
+                let frequency = clock.over(clocks).unwrap();
+                let mut tried = bench.tried(index, mode, &free, divider, top);
+                if (low..=high).contains(&frequency) && tried.steps >= request.target.at_least_steps {
+                    // Any frequency of the window is met; what counts is that all periods are the same.
+                    tried.frequency_exact = clocks.is_whole();
+                    best = best.max(Some(tried.score()));
+                }
+            }
+        }
+        match derive(&SHRUNKEN, &request) {
+            Ok(Derivation { best: found, timer, .. }) if found.fit.within => {
+                let usual = timer.block.modes.iter().any(|mode| mode.name == found.setting.plan.mode && mode.usual);
+                let bonus = [found.fit.frequency_exact, found.signals_exact(), usual];
+                let score = u128::from(found.steps()) << bonus.iter().filter(|held| **held).count();
+                prop_assert_eq!(Some(score), best);
+                prop_assert!((low..=high).contains(&found.setting.frequency.value()));
+            }
+            _ => prop_assert_eq!(best, None),
         }
     }
 }

@@ -70,6 +70,7 @@ proptest! {
                 within: Deviation::new(within),
                 level: Level::High,
                 dead_time: None,
+                at_least_steps: 0,
             },
             mode: None,
             prefer,

@@ -1,7 +1,7 @@
 //! decode(derive(x)) is x, for every timer of every family.
 
 use kairotic_core::part::{Part, Timer};
-use kairotic_core::quantity::{Duty, Frequency, Rational};
+use kairotic_core::quantity::{Duty, Frequency, Rational, Time};
 use kairotic_core::setting::{Active, Aim, Ask, Level, derive};
 use proptest::prelude::*;
 use proptest::sample::Index;
@@ -19,6 +19,8 @@ proptest! {
         duties in prop::collection::vec(0_u32..=1000, 0..4),
         half in any::<bool>(),
         low in any::<bool>(),
+        dead_ns in prop::option::of(0_i64..60_000),
+        start in prop::option::of(0_u32..=1000),
     ) {
         let (part, timer) = timer.get(&TIMERS);
         // A square wave reaches the toggling modes too.
@@ -32,6 +34,12 @@ proptest! {
         request.target.aim = Aim::Frequency(Frequency::new(hertz));
         request.target.asks = asks;
         request.target.level = if low { Level::Low } else { Level::High };
+        let dead_time = dead_ns.map(|ns| Time::new(Rational::new(ns.into(), 1_000_000_000).unwrap()));
+        request.target.dead_time = dead_time.filter(|_| timer.dead_time.is_some());
+        let starts = timer.block.modes.iter().any(|mode| mode.start.is_some());
+        if let (Some(start), Some(ask), true) = (start, request.target.asks.first_mut(), starts) {
+            ask.start = Some(Active::Duty(Duty::new(share(start))));
+        }
         // Out of reach, or too few channels: nothing to give back.
         if let Ok(derivation) = derive(part, &request) {
             for choice in std::iter::once(&derivation.best).chain(&derivation.others) {

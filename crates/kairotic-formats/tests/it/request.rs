@@ -40,6 +40,7 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
             within: "100ppm".parse().unwrap(),
             level: Level::High,
             dead_time: None,
+            at_least_steps: 0,
         },
         mode: None,
         prefer: None,

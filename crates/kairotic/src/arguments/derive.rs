@@ -28,7 +28,7 @@ pub struct DeriveArgs {
     place: PlaceOptions,
     #[command(flatten)]
     clock: ClockOptions,
-    /// How often the pulse repeats, such as 25kHz
+    /// How often the pulse repeats, such as 25kHz; or any frequency of a window, such as 18kHz..25kHz
     #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
     freq: Option<String>,
     /// The same as a time, such as 20ms
@@ -40,7 +40,7 @@ pub struct DeriveArgs {
         value_name = "TIME",
         help_heading = "Target",
         allow_hyphen_values = true,
-        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time"]
+        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time", "at_least_bits"]
     )]
     tick: Option<String>,
     /// The signal that registers of another timer make: PART/TIMER[/CHANNEL]@CLOCK
@@ -69,6 +69,9 @@ pub struct DeriveArgs {
         allow_hyphen_values = true
     )]
     within: String,
+    /// The fewest steps that will do, as bits of resolution: in the span if there is one
+    #[arg(long, value_name = "BITS", help_heading = "Target", value_parser = clap::value_parser!(u32).range(1..=32))]
+    at_least_bits: Option<u32>,
     /// The pin's level while the output is active; low inverts the output
     #[arg(long, value_enum, default_value_t = ActiveLevel::High, help_heading = "Target")]
     active: ActiveLevel,
@@ -161,6 +164,7 @@ impl DeriveArgs {
             (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
             // What is carried over has its own frequency, known once it is decoded.
             (None, ..) if carried.is_some() => Aim::Frequency(Frequency::ZERO),
+            (Some(text), ..) if text.contains("..") => Aim::Window(read("freq", text, parse::range)?),
             (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
         };
         let target = Target {
@@ -172,6 +176,7 @@ impl DeriveArgs {
                 ActiveLevel::High => Level::High,
                 ActiveLevel::Low => Level::Low,
             },
+            at_least_steps: self.at_least_bits.map_or(0, |bits| 1 << bits),
             dead_time: self
                 .dead_time
                 .as_ref()

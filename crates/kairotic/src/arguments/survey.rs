@@ -90,6 +90,7 @@ impl SurveyArgs {
     pub fn read(&self) -> Result<SurveyRequest> {
         let aim = match (&self.freq, &self.period) {
             (_, Some(text)) => Aim::Period(read("period", text, parse::quantity)?),
+            (Some(text), _) if text.contains("..") => Aim::Window(read("freq", text, parse::range)?),
             (text, _) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
         };
         let clock = match self.clock.as_str() {
@@ -104,6 +105,7 @@ impl SurveyArgs {
             within: within(&self.within)?,
             level: Level::High,
             dead_time: None,
+            at_least_steps: 0,
         };
         Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
     }

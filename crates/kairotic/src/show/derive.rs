@@ -90,6 +90,7 @@ fn wanted(target: &Target, best: &Choice) -> String {
     let mut text = match target.aim {
         Aim::Frequency(frequency) => frequency.exact(),
         Aim::Period(period) => format!("a period of {period}"),
+        Aim::Window(window) => window.to_string(),
     };
     let several = target.asks.len() > 1;
     for (index, (ask, output)) in target.asks.iter().zip(&best.setting.outputs).enumerate() {
@@ -181,6 +182,12 @@ struct TargetView {
     frequency_hz: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     period_s: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    window_hz: Option<[String; 2]>,
+    #[serde(skip_serializing_if = "is_nought")]
+    at_least_steps: u64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    dead_time_s: Option<String>,
     signals: Vec<AskView>,
     #[serde(skip_serializing_if = "Option::is_none")]
     span_duty: Option<[String; 2]>,
@@ -188,6 +195,11 @@ struct TargetView {
     span_s: Option<[String; 2]>,
     within: String,
     active: &'static str,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde passes a reference")]
+const fn is_nought(number: &u64) -> bool {
+    *number == 0
 }
 
 /// One wanted signal.
@@ -202,9 +214,12 @@ struct AskView {
 
 impl TargetView {
     fn of(target: &Target) -> Self {
-        let (frequency_hz, period_s) = match target.aim {
-            Aim::Frequency(frequency) => (Some(exact(frequency.value())), None),
-            Aim::Period(period) => (None, Some(exact(period.value()))),
+        let (frequency_hz, period_s, window_hz) = match target.aim {
+            Aim::Frequency(frequency) => (Some(exact(frequency.value())), None, None),
+            Aim::Period(period) => (None, Some(exact(period.value())), None),
+            Aim::Window(window) => {
+                (None, None, Some([window.low, window.high].map(|end| exact(end.value()))))
+            }
         };
         let (span_duty, span_s) = match target.span {
             None => (None, None),
@@ -221,6 +236,9 @@ impl TargetView {
         Self {
             frequency_hz,
             period_s,
+            window_hz,
+            at_least_steps: target.at_least_steps,
+            dead_time_s: target.dead_time.map(|time| exact(time.value())),
             signals: signals.collect(),
             span_duty,
             span_s,

@@ -35,7 +35,10 @@ pub fn write_lines(writes: &[FieldWrite]) -> Vec<Line> {
 /// What the pin will do.
 pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockError>) -> Vec<Line> {
     let mut rows = Rows(Vec::new());
-    let error = fit.map(|fit| frequency_error(fit.frequency_error, fit.frequency_exact));
+    let error = fit.map(|fit| match fit.window {
+        Some(window) => format!("inside {window}"),
+        None => frequency_error(fit.frequency_error, fit.frequency_exact),
+    });
     rows.add("frequency", brief(setting.frequency), error.unwrap_or_default());
     rows.add("period", brief(setting.period), "");
     for (index, output) in setting.outputs.iter().enumerate() {
@@ -52,7 +55,9 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         }
     }
     if let Some(dead_time) = setting.dead_time {
-        rows.add("dead time", brief(dead_time), "both outputs off; each is active that much shorter");
+        let error = fit.and_then(|fit| fit.dead_time_error).map(super::words::time_error).unwrap_or_default();
+        let note = "both outputs off, each active that much shorter".to_owned();
+        rows.add("dead time", brief(dead_time), joined(&[error, note]));
     }
     rows.add("tick", setting.tick.rounded(4), "");
     rows.add("step", setting.step.rounded(4), format!("{} of the period", setting.step_duty.rounded(4)));

@@ -28,6 +28,7 @@ impl Report for SurveyReport {
         let mut heading = vec![match self.target.aim {
             Aim::Frequency(frequency) => frequency.exact(),
             Aim::Period(period) => format!("a period of {period}"),
+            Aim::Window(window) => window.to_string(),
         }];
         heading.extend(self.target.span.map(|span| format!("span {}", span.exact())));
         heading.push(counted(self.survey.rows.len() as u64, "kind") + " of timers");

@@ -1,0 +1,95 @@
+//! The search where any frequency between two will do: then exact signals and steps decide.
+//!
+//! Of each division the largest top inside the window has the most steps; those below it that make every signal exact, or
+//! every period the same, are looked at as well.
+
+use super::rank;
+use super::search::{Candidate, Frame, Held, Search};
+use super::shortlist::Shortlist;
+use crate::error::{Error, Result};
+
+/// So many tops below the largest are tried for exact signals.
+const TRIED: u64 = 4096;
+
+/// The periods of a window, in source clocks, each as a fraction.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Window {
+    pub(super) shortest: (u128, u128),
+    pub(super) longest: (u128, u128),
+}
+
+impl Search {
+    /// Looks at every division of a mode.
+    pub(super) fn run_window(
+        &self,
+        frame: &Frame<'_>,
+        window: Window,
+        found: &mut Shortlist,
+        best: &mut Held,
+    ) -> Result<()> {
+        let law = frame.mode.period;
+        let most = law.ticks(frame.tops.1).ok_or_else(overflow)?.max(1);
+        let ticks = |(numerator, denominator): (u128, u128), scaled: u64| {
+            let numerator = numerator.checked_mul(1 << frame.fraction_bits);
+            numerator.zip(denominator.checked_mul(scaled.into())).ok_or_else(overflow)
+        };
+        let (shortest, denominator) = ticks(window.shortest, 1)?;
+        let start = shortest.div_ceil(denominator.checked_mul(most.into()).ok_or_else(overflow)?);
+        for index in self.dividers.at_least(start)..self.dividers.len() {
+            let scaled = self.dividers.scaled(index);
+            let (longest, denominator) = ticks(window.longest, scaled)?;
+            let (shortest, other) = ticks(window.shortest, scaled)?;
+            let (longest, shortest) = (longest / denominator, shortest.div_ceil(other));
+            let (plus, per_top) = (u128::from(law.plus), u128::from(law.per_top.max(1)));
+            let highest = longest.checked_sub(plus).map(|rest| rest / per_top);
+            let lowest = shortest.saturating_sub(plus).div_ceil(per_top).max(frame.tops.0.into());
+            let Some(highest) = highest.filter(|highest| *highest >= lowest.min(frame.tops.0.into())) else {
+                break;
+            };
+            let highest = highest.min(frame.tops.1.into());
+            if lowest > highest {
+                continue;
+            }
+            // Both are no larger than the largest top.
+            let (lowest, highest) = (lowest as u64, highest as u64);
+            let leading = self.inside(frame, index, highest)?;
+            if self.is_beaten(&leading, best) {
+                break;
+            }
+            // What the tops so far have had together: only a top that has more is worth its fewer steps.
+            let mut had = (leading.frequency_exact, leading.signals_exact);
+            best.take(&leading);
+            found.push(leading);
+            for top in (lowest.max(highest.saturating_sub(TRIED))..highest).rev() {
+                if had == (true, true) {
+                    break;
+                }
+                let candidate = self.inside(frame, index, top)?;
+                let has = (candidate.frequency_exact, candidate.signals_exact);
+                if (has.0 && !had.0) || (has.1 && !had.1) || has == (true, true) {
+                    had = if has == (true, true) { has } else { (had.0 || has.0, had.1 || has.1) };
+                    best.take(&candidate);
+                    found.push(candidate);
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Whether nothing with at most a candidate's steps can be better than what is held.
+    fn is_beaten(&self, candidate: &Candidate, best: &Held) -> bool {
+        let most = rank::best_possible(candidate.steps, 2, candidate.usual);
+        !self.all && self.prefer.is_none() && most < best.score
+    }
+
+    /// A candidate of the window: its frequency is as good as any other in it.
+    fn inside(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
+        let judged = self.judge(frame, index, top)?;
+        let within = judged.steps >= self.at_least_steps;
+        Ok(Candidate { deviation: 0, frequency_exact: judged.steady, within, ..judged })
+    }
+}
+
+const fn overflow() -> Error {
+    Error::Overflow { quantity: "ratio of clock and frequency" }
+}
