@@ -7,5 +7,6 @@
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
+pub mod left_out;
 pub mod part_blob;
 pub mod part_file;

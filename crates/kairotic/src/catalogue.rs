@@ -19,7 +19,8 @@ struct Family {
     compute: &'static [u8],
 }
 
-// `BUILT_IN`, the built-in families, and `BLOCK_FILES`, name and text of each built-in block file; both sorted by name.
+// `BUILT_IN`, the built-in families, and `BLOCK_FILES`, name and text of each built-in block file, both sorted by name;
+// `LEFT_OUT`, what is in neither.
 include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
 /// The parts that there are. A user's part takes the place of a built-in one of the same name.
@@ -80,6 +81,11 @@ impl Catalogue {
         }
         let family = BUILT_IN.iter().find(|family| family.name == name).ok_or_else(|| self.unknown(name))?;
         Ok(part_blob::read(family.show)?)
+    }
+
+    /// What is left out of the built-in catalogue, and what is missing for it.
+    pub fn left_out() -> &'static [(&'static str, &'static str)] {
+        LEFT_OUT
     }
 
     /// All names, sorted.

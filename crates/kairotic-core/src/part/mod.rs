@@ -54,6 +54,9 @@ pub struct Part {
     pub blocks_from: Vec<String>,
     /// The documents that facts refer to, by short key.
     pub documents: BTreeMap<String, String>,
+    /// What its laws were held against, besides the oracle that all are held against.
+    #[serde(default)]
+    pub checked: Vec<Checked>,
     /// The frequency sources of the part.
     pub oscillators: Vec<Oscillator>,
     /// The clocks that reach timers, by name.
@@ -69,6 +72,26 @@ pub struct Part {
     /// How the clocks come about, where that is described.
     #[serde(default)]
     pub tree: Option<ClockTree>,
+}
+
+/// What the laws of a part were held against, besides the oracle.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Checked {
+    /// Pulse trains measured in a chip simulator.
+    Vector,
+    /// Examples worked by hand from the formulas of a data sheet.
+    Example,
+}
+
+impl Checked {
+    /// The words that outputs use.
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::Vector => "simulator",
+            Self::Example => "worked examples",
+        }
+    }
 }
 
 /// Blocks that several families share.

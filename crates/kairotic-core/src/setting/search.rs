@@ -161,7 +161,10 @@ impl Search {
         }
         // Divisions outside that range can only do their nearest legal top; the further away, the worse.
         self.edge(frame, (0..first).rev(), frame.tops.1, found)?;
-        self.edge(frame, end.max(first)..self.dividers.len(), frame.tops.0, found)
+        let beyond = end.max(first)..self.dividers.len();
+        let useful =
+            |index: &usize| !self.can_stop(frame, self.dividers.scaled(*index), best).unwrap_or(false);
+        self.edge(frame, beyond.take_while(useful), frame.tops.0, found)
     }
 
     /// Takes divisions whose ideal top is out of reach: at least one, and on as long as they are within the tolerance.

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 
-use kairotic_core::part::{Channel, CompareLaw, Part, Timer};
+use kairotic_core::part::{Channel, Checked, CompareLaw, Part, Timer};
 use kairotic_core::setting::{Level, Plan, PlannedChannel, Setting};
 use kairotic_formats::part_blob;
 use kairotic_formats::part_file::{self, Source};
@@ -141,6 +141,22 @@ fn every_mode_has_a_fact_and_every_doubt_says_what_it_is_about() {
     for part in PARTS.iter() {
         assert!(part.facts().count() > 6, "{}", part.name);
         assert!(part.facts().all(|fact| part.documents.contains_key(&fact.document)), "{}", part.name);
+    }
+}
+
+/// The parts that a test file names, as `"part/timer` or as `"part", `.
+fn named(text: &str, part: &str) -> bool {
+    text.contains(&format!("\"{part}/")) || text.contains(&format!("\"{part}\", "))
+}
+
+#[test]
+fn what_a_part_was_held_against_is_what_the_tests_hold_it_against() {
+    for part in PARTS.iter() {
+        let tests =
+            [(Checked::Vector, include_str!("vectors.rs")), (Checked::Example, include_str!("examples.rs"))];
+        for (check, text) in tests {
+            assert_eq!(part.checked.contains(&check), named(text, &part.name), "{} {check:?}", part.name);
+        }
     }
 }
 

@@ -37,6 +37,14 @@ const TOUR: &[Stop] = &[
         line: "derive --on stm32f411/tim2 --clock 100MHz --tick 1us",
     },
     Stop {
+        why: "Which of these chips would give the shutter the most positions?",
+        line: "survey --freq 50Hz --span 900us..2100us --part stm32f4* --part rp2040 --part pca9685 --clock max",
+    },
+    Stop {
+        why: "The bell at the door wants 44.1 kHz exactly. Which clock lets the timer make it?",
+        line: "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
+    },
+    Stop {
         why: "The old firmware moved the shutter's servo, but not quite as it should. What do its registers make?",
         line: "decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz",
     },
@@ -84,14 +92,18 @@ fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {
     out
 }
 
-/// All rows under one header, each with the line that made it: every stop has the same columns.
+/// The settings of all stops under one header, each with the line that made it. Stops with other columns, those that show
+/// no setting of one timer, are left out: a table has one header.
 fn rows(stops: &[(&Stop, String)]) -> String {
     let mut out = String::new();
     for (Stop { line, .. }, output) in stops {
         let mut lines = output.lines();
-        let header = lines.next().unwrap_or_default();
+        let header = format!("run,{}\n", lines.next().unwrap_or_default());
         if out.is_empty() {
-            out.push_str(&format!("run,{header}\n"));
+            out.push_str(&header);
+        }
+        if !out.starts_with(&header) {
+            continue;
         }
         out.extend(lines.map(|row| format!("kairotic {line},{row}\n")));
     }

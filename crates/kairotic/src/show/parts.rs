@@ -16,6 +16,8 @@ pub use super::timer::TimerPage;
 pub struct PartList {
     /// Every part.
     pub parts: Vec<Part>,
+    /// What is left out, and what is missing for it.
+    pub left_out: &'static [(&'static str, &'static str)],
 }
 
 impl Report for PartList {
@@ -36,12 +38,22 @@ impl Report for PartList {
             Line::Row(vec![
                 Cell::left(part.name.clone()),
                 Cell::right(counted(laws as u64, "law")),
+                Cell::left(if part.pinout.is_some() { "pins" } else { "" }),
+                Cell::left(if part.tree.is_some() { "clock tree" } else { "" }),
                 Cell::right(format!("{verified} verified")),
                 Cell::right(format!("{from_memory} from memory")),
                 Cell::right(format!("{unsure} unsure")),
+                Cell::left(checks(part)),
             ])
         });
-        page.push("facts", &["part", "laws", "facts", "facts", "facts"], facts.collect());
+        let columns =
+            &["part", "laws", "pins", "clock tree", "verified", "from memory", "unsure", "held against"];
+        page.push("facts", columns, facts.collect());
+        let left_out = self
+            .left_out
+            .iter()
+            .map(|(what, missing)| Line::Row(vec![Cell::left(*what), Cell::left(*missing)]));
+        page.push("left out", &["timer", "what is missing"], left_out.collect());
         Ok(page)
     }
 
@@ -62,6 +74,12 @@ impl Report for PartList {
         });
         Ok(serde_json::to_string_pretty(&ListView { head: Head::of("parts"), parts: parts.collect() })?)
     }
+}
+
+/// What a part's laws were held against.
+fn checks(part: &Part) -> String {
+    let others = part.checked.iter().map(|checked| checked.words());
+    std::iter::once("oracle").chain(others).collect::<Vec<_>>().join(", ")
 }
 
 #[derive(Serialize)]
@@ -113,9 +131,25 @@ impl Report for PartPage {
         });
         page.push("clocks", &["clock", "after reset", "at most"], clocks.collect());
         let sources = part.oscillators.iter().map(|source| {
-            Line::Row(vec![Cell::left(source.name.clone()), Cell::left(source.frequency.exact())])
+            let accuracy = source.accuracy.iter().map(|known| format!("{} ({})", known.within, known.over));
+            Line::Row(vec![
+                Cell::left(source.name.clone()),
+                Cell::left(source.frequency.exact()),
+                Cell::left(accuracy.collect::<Vec<_>>().join(", ")),
+            ])
         });
-        page.push("sources", &["source", "frequency"], sources.collect());
+        page.push("sources", &["source", "frequency", "deviation"], sources.collect());
+        let traced = part.tree.iter().flat_map(|tree| {
+            let nodes = tree.nodes.iter().map(|node| (&node.title, &node.facts));
+            nodes.chain(tree.switches.iter().map(|switch| (&switch.name, &switch.facts)))
+        });
+        let traced = traced.flat_map(|(title, facts)| facts.iter().map(move |fact| trace(title, fact)));
+        page.push("tree", &["node", "statement", "document", "trust"], traced.collect());
+        let pins = part
+            .pinout
+            .iter()
+            .flat_map(|pinout| pinout.facts.iter().map(|fact| trace(&pinout.package, fact)));
+        page.push("pins", &["package", "statement", "document", "trust"], pins.collect());
         let TrustView { verified, from_memory, unsure } = TrustView::of(part);
         let mut facts =
             vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
@@ -241,6 +275,16 @@ impl<'r> ListedTimer<'r> {
             clock_maximum_hz: exact(timer.clock.maximum.value()),
         }
     }
+}
+
+/// One statement with where it comes from.
+fn trace(title: &str, fact: &Fact) -> Line {
+    Line::Row(vec![
+        Cell::left(title),
+        Cell::left(fact.says.clone()),
+        Cell::left(fact.document.clone()),
+        Cell::left(fact.trust.word()),
+    ])
 }
 
 /// The documents behind the key of each.

@@ -19,9 +19,13 @@ fn blocks(text: &str, language: &str) -> Vec<String> {
 }
 
 #[test]
-fn the_readme_shows_what_comes_out() {
-    let examples = blocks(&document("README.md"), "console");
-    assert!(examples.len() >= 4);
+fn the_readme_and_the_guide_show_what_comes_out() {
+    let guide = ["find-your-timer", "the-clock-that-reaches-the-counter", "port-to-another-part"];
+    let pages = guide.map(|page| document(&format!("docs/guide/{page}.md")));
+    let readme = document("README.md");
+    let examples = std::iter::once(&readme).chain(&pages).flat_map(|page| blocks(page, "console"));
+    let examples: Vec<String> = examples.collect();
+    assert!(examples.len() >= 10);
     for example in examples {
         let (line, shown) = example.strip_prefix("$ kairotic ").unwrap().split_once('\n').unwrap();
         assert_data_eq!(run(line).stdout, shown.to_owned());
@@ -83,6 +87,16 @@ fn every_json_key_is_explained() {
         "derive --on rp2040/slice0 --clock 125MHz+-9ppm --freq 21kHz --duty 40% --span 10%..90% --working",
         "derive --on rp2040/slice0 --clock 125MHz --period 2ms --pulse 40us --span 10us..90us",
         "derive --on stm32f411/tim3 --tick 3us",
+        "parts stm32f103 --pins",
+        "clock --on stm32f411/tim3",
+        "clock --on stm32f411/tim3 --sysclk 100MHz",
+        "clock --on stm32f411/tim3 --source 12MHz --reach 96MHz",
+        "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
+        "survey --freq 50Hz --span 900us..2100us --part stm32*",
+        "derive --on stm32f446/tim1 --sysclk 180MHz --freq 18kHz..25kHz --duty 5% --dead-time 1us --at-least-bits 9",
+        "derive --on stm32f446 --pin PB6 --freq 50Hz --duty 5%",
+        "derive --on pca9685/pwm --freq 100Hz --within 1% --pulse 2ms --phase 45deg",
+        "derive --carry rp2040/slice0@125MHz --registers DIV=16 --registers TOP=99 --registers CC=33 --on stm32f411/tim3",
         "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
         "demo",
     ] {

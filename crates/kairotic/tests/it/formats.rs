@@ -225,6 +225,7 @@ fn json_keeps_its_schema() {
         "highest_duty",
         "highest_duty_approx",
         "jitter",
+        "dither_bits",
         "channels",
         "registers",
         "frequency_error",

@@ -9,3 +9,4 @@ mod formats;
 mod own_parts;
 mod refusals;
 mod run;
+mod surroundings;
