@@ -1,6 +1,6 @@
 //! Whole processes: what a `derive` costs next to `--version`, wall time from start to end.
 //!
-//! Run with `cargo bench --bench start_up`; the two medians are to be compared.
+//! Run with `cargo bench --bench start_up`; the medians are to be compared.
 
 use std::process::{Command, ExitStatus, Stdio};
 
@@ -10,6 +10,18 @@ fn main() {
 
 fn run(line: &str) -> std::io::Result<ExitStatus> {
     Command::new(env!("CARGO_BIN_EXE_kairotic")).args(line.split(' ')).stdout(Stdio::null()).status()
+}
+
+/// What may take ten and twenty times as long as a `derive`.
+#[divan::bench(sample_count = 100, args = [
+    "survey --freq 50Hz --span 900us..2100us",
+    "survey --freq 44.1kHz --clock max",
+    "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
+    "clock --on stm32f411/tim3 --reach-pwm 50Hz",
+    "clock --on stm32h743/tim1 --source 8MHz --reach-pwm 44.1kHz",
+])]
+fn large(line: &str) -> std::io::Result<ExitStatus> {
+    run(line)
 }
 
 #[divan::bench(sample_count = 500, args = [

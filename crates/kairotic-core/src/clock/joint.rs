@@ -146,21 +146,21 @@ impl Search<'_> {
         for tail in merged(tails) {
             let first = clocks.partition_point(|clock| order(clock, &tail.low) == Ordering::Less);
             let end = clocks.partition_point(|clock| order(clock, &tail.high) != Ordering::Greater);
-            for clock in clocks.get(first..end).unwrap_or_default() {
-                self.look(clock, &tail.factor)?;
+            // The fastest first: once it is too slow, the others are as well.
+            for clock in clocks.get(first..end).unwrap_or_default().iter().rev() {
+                let parts = parts(clock, &tail.factor)?;
+                if self.goal().is_some_and(|goal| self.closest.is_too_slow(parts, goal).unwrap_or(false)) {
+                    break;
+                }
+                self.look(parts)?;
             }
         }
         Ok(())
     }
 
     /// Searches the timer on one clock, unless it cannot be better than what is held.
-    fn look(&mut self, clock: &Clock, factor: &Clock) -> Result<()> {
-        let product = |left: u64, right: u64| left.checked_mul(right).or_overflow("clock");
-        let parts = (product(*clock.numer(), *factor.numer())?, product(*clock.denom(), *factor.denom())?);
-        let last = self.held.last().filter(|_| self.held.len() == SHOWN);
-        let goal = last.map(|(_, near)| Goal { error: near.error, steps: near.steps });
-        let goal = goal.or(self.exact_only.then_some(Goal { error: (0, 1), steps: 0 }));
-        let Some(near) = self.closest.nearest(parts, goal)? else { return Ok(()) };
+    fn look(&mut self, parts: (u64, u64)) -> Result<()> {
+        let Some(near) = self.closest.nearest(parts, self.goal())? else { return Ok(()) };
         let clock = Ratio::new(parts.0, parts.1);
         if self.held.iter().any(|(known, _)| *known == clock) {
             return Ok(());
@@ -172,6 +172,13 @@ impl Search<'_> {
         self.held.insert(place, (clock, near));
         self.held.truncate(SHOWN);
         Ok(())
+    }
+
+    /// What a setting has to better to be held.
+    fn goal(&self) -> Option<Goal> {
+        let last = self.held.last().filter(|_| self.held.len() == SHOWN);
+        let goal = last.map(|(_, near)| Goal { error: near.error, steps: near.steps });
+        goal.or(self.exact_only.then_some(Goal { error: (0, 1), steps: 0 }))
     }
 
     /// What can come out of the last of some nodes, each frequency once.
@@ -283,6 +290,12 @@ fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
         }
     }
     merged
+}
+
+/// The product of two fractions, not reduced.
+fn parts(left: &Clock, right: &Clock) -> Result<(u64, u64)> {
+    let product = |left: u64, right: u64| left.checked_mul(right).or_overflow("clock");
+    Ok((product(*left.numer(), *right.numer())?, product(*left.denom(), *right.denom())?))
 }
 
 /// Slower first.

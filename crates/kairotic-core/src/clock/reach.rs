@@ -153,8 +153,7 @@ impl Room {
 
     /// Whether some frequency in the band around a value is allowed.
     fn meets(self, value: Rational, band: &Range<Rational>) -> Result<bool> {
-        let end = |end: Rational| value.times(end).or_overflow("frequency");
-        let (low, high) = (end(band.low)?, end(band.high)?);
+        let (low, high) = around_value(value, band)?;
         Ok(high >= self.low && self.high.is_none_or(|most| low <= most && self.low <= most))
     }
 
@@ -288,6 +287,15 @@ fn around(node: &ClockNode, ratio: Rational) -> Result<Vec<u64>> {
 
 /// Whether a factor is a ratio, within the band.
 fn near(factor: Rational, ratio: Rational, band: &Range<Rational>) -> Result<bool> {
-    let end = |end: Rational| ratio.times(end).or_overflow("ratio of clocks");
-    Ok(end(band.low)? <= factor && factor <= end(band.high)?)
+    let (low, high) = around_value(ratio, band)?;
+    Ok(low <= factor && factor <= high)
+}
+
+/// The ends of the band around a value: itself where nothing but it will do, which is what most searches ask.
+fn around_value(value: Rational, band: &Range<Rational>) -> Result<(Rational, Rational)> {
+    if band.low == Rational::ONE && band.high == Rational::ONE {
+        return Ok((value, value));
+    }
+    let end = |end: Rational| value.times(end).or_overflow("frequency");
+    Ok((end(band.low)?, end(band.high)?))
 }

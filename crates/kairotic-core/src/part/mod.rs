@@ -89,7 +89,7 @@ impl Checked {
     pub const fn words(self) -> &'static str {
         match self {
             Self::Vector => "simulator",
-            Self::Example => "worked examples",
+            Self::Example => "examples",
         }
     }
 }

@@ -83,9 +83,37 @@ impl<'t> Closest<'t> {
         Ok((numerator, denominator.ok_or_else(overflow)?))
     }
 
+    /// Whether no clock up to `clock.0 / clock.1` hertz can meet a goal that is exact: a period has too few source clocks for
+    /// more steps than the goal's.
+    pub(crate) fn is_too_slow(&self, clock: (u64, u64), goal: Goal) -> Result<bool> {
+        if goal.error.0 != 0 {
+            return Ok(false);
+        }
+        let (numerator, denominator) = self.period(clock)?;
+        let smallest = u128::from(self.dividers.scaled(0)).saturating_mul(denominator);
+        // A step is no shorter than `gain` parts of a tick.
+        let finest = self.modes.iter().map(|span| (span.law.per_tick, span.law.gain.unsigned_abs().max(1)));
+        let (per_tick, gain) = finest.max_by_key(|(per_tick, gain)| per_tick * 64 / gain).unwrap_or((1, 1));
+        let steps = numerator.saturating_mul(per_tick.into());
+        Ok(steps <= smallest.saturating_mul(u128::from(goal.steps)).saturating_mul(gain.into()))
+    }
+
+    /// Whether a clock of `clock.0 / clock.1` hertz has a whole number of source clocks in the wanted period.
+    fn is_whole(&self, numerator: u128, denominator: u128) -> Result<bool> {
+        let unit = u128::from(self.timer.block.fixed_divider);
+        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
+        Ok(match (u64::try_from(numerator), u64::try_from(whole)) {
+            (Ok(numerator), Ok(whole)) => numerator.is_multiple_of(whole),
+            _ => numerator.is_multiple_of(whole),
+        })
+    }
+
     /// The nearest setting from a clock of `clock.0 / clock.1` hertz that meets a goal, where there is one.
     pub(crate) fn nearest(&self, clock: (u64, u64), goal: Option<Goal>) -> Result<Option<Near>> {
         let (numerator, denominator) = self.period(clock)?;
+        if goal.is_some_and(|goal| goal.error.0 == 0) && !self.is_whole(numerator, denominator)? {
+            return Ok(None);
+        }
         let bound = self.bound(numerator, denominator)?;
         if goal.is_some_and(|goal| compare_fractions(bound, goal.error) == Ordering::Greater) {
             return Ok(None);

@@ -20,7 +20,7 @@ use crate::fault::{Fault, Result};
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic derive --on PART/TIMER[/CHANNEL] (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]"
+    override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "carry"]).required(true))]
 pub struct DeriveArgs {
@@ -137,7 +137,7 @@ pub enum Asked {
     /// Registers for a signal.
     Signal(DeriveRequest),
     /// Registers for the signal that other registers make, on a part of this name.
-    Carried(String, DecodeRequest, DeriveRequest),
+    Carried(String, DecodeRequest, Box<DeriveRequest>),
     /// Registers for a time base.
     TimeBase(TimeBaseRequest),
 }
@@ -201,7 +201,7 @@ impl DeriveArgs {
         };
         let around = Surroundings { way, pin };
         Ok(match carried {
-            Some((from, decode)) => (part, Asked::Carried(from, decode, request), around),
+            Some((from, decode)) => (part, Asked::Carried(from, decode, Box::new(request)), around),
             None => (part, Asked::Signal(request), around),
         })
     }

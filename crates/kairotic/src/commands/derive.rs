@@ -17,7 +17,7 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
         Asked::Carried(from, decode, request) => {
             let reading = setting::decode(catalogue.part(&from)?, &decode)?;
             let target = setting::carried_target(&reading, request.target.within);
-            let derivation = setting::derive(part, &DeriveRequest { target, ..request })?;
+            let derivation = setting::derive(part, &DeriveRequest { target, ..*request })?;
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
             let changes = setting::changes(&reading, &derivation)?;

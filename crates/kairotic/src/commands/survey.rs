@@ -35,14 +35,19 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
 
 /// The surveys of the parts of these names, in their order, made by as many threads as there are processors.
 fn surveys(names: &[String], catalogue: &Catalogue, request: &SurveyRequest) -> Vec<Result<Survey>> {
-    let threads = thread::available_parallelism().map_or(1, usize::from);
+    let threads = thread::available_parallelism().map_or(1, usize::from).min(names.len()).max(1);
     let of_part = |name: &String| Ok(survey::survey(catalogue.part(name)?, request)?);
     thread::scope(|scope| {
-        let chunks = names.chunks(names.len().div_ceil(threads).max(1));
-        let running: Vec<_> =
-            chunks.map(|chunk| scope.spawn(|| chunk.iter().map(of_part).collect())).collect();
+        // Families of one maker stand together and cost alike: each thread takes every so manieth.
+        let running: Vec<_> = (0..threads)
+            .map(|first| {
+                scope
+                    .spawn(move || names.iter().skip(first).step_by(threads).map(of_part).collect::<Vec<_>>())
+            })
+            .collect();
         let finished =
             running.into_iter().map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic)));
-        finished.flat_map(|chunk: Vec<Result<Survey>>| chunk).collect()
+        let mut shares: Vec<_> = finished.map(Vec::into_iter).collect();
+        (0..names.len()).filter_map(|place| shares.get_mut(place % threads)?.next()).collect()
     })
 }

@@ -238,9 +238,13 @@ impl Report for JointReport {
         writes.extend(super::setting::writes(timer, &best.setting)?);
         page.push("write", WRITE, writes);
         page.push("through", THROUGH, through(&best.arrangement.passages));
-        let mut figures =
-            vec![Line::Row(vec![Cell::left("error"), Cell::point(error_words(best.error)), Cell::left("")])];
-        figures.extend(gives(&best.setting, None, None));
+        let mut figures = gives(&best.setting, None, None);
+        // The error stands beside the frequency, which comes first.
+        if let Some(Line::Row(cells)) = figures.first_mut()
+            && let Some(note) = cells.last_mut()
+        {
+            note.text = error_words(best.error);
+        }
         page.push("gives", GIVES, figures);
         let first = if best.error == Deviation::ZERO { "exact" } else { "the smallest error there is" };
         let mut reasons = vec![Line::Prose(format!(

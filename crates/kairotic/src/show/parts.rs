@@ -24,30 +24,27 @@ impl Report for PartList {
     fn page(&self) -> Result<Page> {
         let mut page = Page::headed(["the catalogue".to_owned(), format!("{} parts", self.parts.len())]);
         let row = |part: &Part| {
-            let timers: Vec<&str> = part.timers.iter().map(|timer| timer.name.as_str()).collect();
             Line::Row(vec![
                 Cell::left(part.name.clone()),
+                Cell::right(counted(part.timers.len() as u64, "timer")),
+                Cell::right(counted(laws(part) as u64, "law")),
                 Cell::left(part.title.clone()),
-                Cell::left(timers.join(" ")),
             ])
         };
-        page.push("parts", &["part", "silicon", "timers"], self.parts.iter().map(row).collect());
+        page.push("parts", &["part", "timers", "laws", "silicon"], self.parts.iter().map(row).collect());
         let facts = self.parts.iter().map(|part| {
             let TrustView { verified, from_memory, unsure } = TrustView::of(part);
-            let laws: usize = part.blocks.values().map(|block| block.modes.len()).sum();
             Line::Row(vec![
                 Cell::left(part.name.clone()),
-                Cell::right(counted(laws as u64, "law")),
                 Cell::left(if part.pinout.is_some() { "pins" } else { "" }),
-                Cell::left(if part.tree.is_some() { "clock tree" } else { "" }),
+                Cell::left(if part.tree.is_some() { "tree" } else { "" }),
                 Cell::right(format!("{verified} verified")),
-                Cell::right(format!("{from_memory} from memory")),
+                Cell::right(format!("{from_memory} memory")),
                 Cell::right(format!("{unsure} unsure")),
                 Cell::left(checks(part)),
             ])
         });
-        let columns =
-            &["part", "laws", "pins", "clock tree", "verified", "from memory", "unsure", "held against"];
+        let columns = &["part", "pins", "clock tree", "verified", "from memory", "unsure", "held against"];
         page.push("facts", columns, facts.collect());
         let left_out = self
             .left_out
@@ -74,6 +71,11 @@ impl Report for PartList {
         });
         Ok(serde_json::to_string_pretty(&ListView { head: Head::of("parts"), parts: parts.collect() })?)
     }
+}
+
+/// How many different laws a part's timers follow.
+fn laws(part: &Part) -> usize {
+    part.blocks.values().map(|block| block.modes.len()).sum()
 }
 
 /// What a part's laws were held against.
@@ -110,12 +112,10 @@ impl Report for PartPage {
         let part = &self.part;
         let mut page = Page::headed([part.name.clone(), part.title.clone()]);
         let timer_row = |timer: &Timer| {
-            let channels: Vec<&str> =
-                timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
             Line::Row(vec![
                 Cell::left(timer.name.clone()),
                 Cell::right(format!("{} bit", timer.block.counter_bits)),
-                Cell::left(format!("channels {}", channels.join(" "))),
+                Cell::left(channels(timer)),
                 Cell::left(timer.clock.title.clone()),
                 Cell::left(timer.block.title.clone()),
             ])
@@ -144,12 +144,12 @@ impl Report for PartPage {
             nodes.chain(tree.switches.iter().map(|switch| (&switch.name, &switch.facts)))
         });
         let traced = traced.flat_map(|(title, facts)| facts.iter().map(move |fact| trace(title, fact)));
-        page.push("tree", &["node", "statement", "document", "trust"], traced.collect());
+        page.push("tree", &["node", "trust", "document", "statement"], traced.collect());
         let pins = part
             .pinout
             .iter()
             .flat_map(|pinout| pinout.facts.iter().map(|fact| trace(&pinout.package, fact)));
-        page.push("pins", &["package", "statement", "document", "trust"], pins.collect());
+        page.push("pins", &["package", "trust", "document", "statement"], pins.collect());
         let TrustView { verified, from_memory, unsure } = TrustView::of(part);
         let mut facts =
             vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
@@ -277,13 +277,22 @@ impl<'r> ListedTimer<'r> {
     }
 }
 
+/// The channels of a timer, the first and the last where there are many.
+pub(super) fn channels(timer: &Timer) -> String {
+    let labels: Vec<&str> = timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
+    match labels.as_slice() {
+        [first, .., last] if labels.len() > 8 => format!("channels {first} to {last}"),
+        labels => format!("channels {}", labels.join(" ")),
+    }
+}
+
 /// One statement with where it comes from.
 fn trace(title: &str, fact: &Fact) -> Line {
     Line::Row(vec![
         Cell::left(title),
-        Cell::left(fact.says.clone()),
-        Cell::left(fact.document.clone()),
         Cell::left(fact.trust.word()),
+        Cell::left(fact.document.clone()),
+        Cell::left(fact.says.clone()),
     ])
 }
 

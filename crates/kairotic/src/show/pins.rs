@@ -42,7 +42,19 @@ impl Report for PinPage {
     fn page(&self) -> Result<Page> {
         let Pinout { package, select, .. } = &self.pinout;
         let mut page = Page::headed([self.part.name.clone(), package.clone(), format!("chosen by {select}")]);
-        page.push("pins", PIN, self.pinout.outputs().iter().map(row).collect());
+        let mut outputs: Vec<PinOutput> = Vec::new();
+        for output in self.pinout.outputs() {
+            match outputs.last_mut().filter(|last| last.pin == output.pin && last.output() == output.output())
+            {
+                // `FIELD = 0` and `FIELD = 2` in one line.
+                Some(last) => {
+                    let code = output.by.rsplit(" = ").next().unwrap_or(&output.by).to_owned();
+                    last.by = format!("{} or {code}", last.by);
+                }
+                None => outputs.push(output),
+            }
+        }
+        page.push("pins", PIN, outputs.iter().map(row).collect());
         let shared = self.part.timers.iter().filter_map(|timer| {
             let pins = self.pinout.sharing(&timer.name);
             (pins.len() > 1)

@@ -1,6 +1,5 @@
 //! What `survey` shows: one row a kind of timer.
 
-use kairotic_core::quantity::{Deviation, Range, show};
 use kairotic_core::setting::{Aim, Target};
 use kairotic_core::survey::{Survey, SurveyRow, reaches};
 use serde::Serialize;
@@ -19,9 +18,9 @@ pub struct SurveyReport {
 }
 
 /// What the rows mean, where it is not seen at once.
-const LEGEND: &str = "a row: timer and how many like it, clock, divider and top, frequency error, steps, step, score; then \
-                      which of 0 % and 100 % are reached, how far the internal oscillator may be off, jitter";
-const COLUMNS: &[&str] = &["timer", "clock", "registers", "frequency", "steps", "step", "score", "notes"];
+const LEGEND: &str = "a row: timer and how many like it, clock, divider and top, frequency error, steps, step, ends out of reach";
+
+const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "frequency", "steps", "step", "notes"];
 
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
@@ -38,6 +37,7 @@ impl Report for SurveyReport {
             lines.push(Line::Prose(LEGEND.to_owned()));
         }
         page.push("timers", COLUMNS, lines);
+        page.push("sources", &[], oscillators(&self.survey.rows));
         let unable = &self.survey.unable;
         if !unable.is_empty() {
             let text = format!("out of reach, or of another kind: {}", unable.join(" "));
@@ -119,45 +119,44 @@ impl Report for SurveyReport {
 
 fn row(row: &SurveyRow) -> Line {
     let setting = &row.choice.setting;
-    let top =
-        setting.top_register.as_ref().map_or(String::new(), |name| format!(" {name} {}", setting.plan.top));
     let fit = &row.choice.fit;
     let others = match row.timers.len() {
         0 | 1 => String::new(),
         count => format!(" +{}", count - 1),
     };
     let jitter = row.jitter();
-    let mut notes = vec![ends(row)];
-    notes.extend(row.oscillator.map(oscillator));
+    let mut notes = Vec::new();
     if !jitter.value().is_zero() {
-        notes.push(format!("jitter {}", jitter.rounded(3)));
+        notes.push(format!("jitter {}", jitter.rounded(2)));
     }
+    notes.extend(match reaches(row) {
+        (true, true) => None,
+        (true, false) => Some("no 100 %".to_owned()),
+        (false, true) => Some("no 0 %".to_owned()),
+        (false, false) => Some("no 0 %, no 100 %".to_owned()),
+    });
     Line::Row(vec![
         Cell::left(format!("{}{others}", row.timer.path())),
         Cell::point(brief(row.clock.nominal)),
-        Cell::left(format!("÷{}{top}", division(setting.divider))),
+        Cell::left(format!("÷{} {}", division(setting.divider), setting.plan.top)),
         Cell::left(frequency_error(fit.frequency_error, fit.frequency_exact)),
         Cell::right(row.choice.steps().to_string()),
         Cell::point(setting.step.rounded(3)),
-        Cell::right(show::significant(fit.score, 3)),
         Cell::left(notes.join(", ")),
     ])
 }
 
-/// Which ends a row's outputs reach.
-fn ends(row: &SurveyRow) -> String {
-    match reaches(row) {
-        (true, true) => "0..100 %",
-        (true, false) => "0..",
-        (false, true) => "..100 %",
-        (false, false) => "..",
+/// How far the internal oscillators of the parts may be off, each part once.
+fn oscillators(rows: &[SurveyRow]) -> Vec<Line> {
+    let mut told: Vec<&str> = Vec::new();
+    let mut words = Vec::new();
+    for row in rows {
+        if let (Some(range), false) = (row.oscillator, told.contains(&row.timer.part.as_str())) {
+            told.push(&row.timer.part);
+            words.push(format!("{} {}..{}", row.timer.part, range.low, range.high));
+        }
     }
-    .to_owned()
-}
-
-fn oscillator(range: Range<Deviation>) -> String {
-    let percent = |deviation: Deviation| show::significant(deviation.value().approx() * 100.0, 3);
-    format!("RC {}/+{}%", percent(range.low), percent(range.high))
+    if words.is_empty() { Vec::new() } else { vec![Line::Prose(words.join(", "))] }
 }
 
 #[derive(Serialize)]

@@ -298,7 +298,7 @@ fn the_tour_runs_every_stop() {
     let demo = json("demo");
     let stops = demo["stops"].as_array().unwrap();
     let parts: std::collections::BTreeSet<_> =
-        stops.iter().map(|stop| stop["result"]["part"].as_str().unwrap()).collect();
+        stops.iter().filter_map(|stop| stop["result"]["part"].as_str()).collect();
     assert!(stops.len() >= 5 && parts.len() >= 2, "{stops:?}");
     let text = run("demo");
     assert_eq!(text.code, 0);
