@@ -38,7 +38,7 @@ fn surveys(names: &[String], catalogue: &Catalogue, request: &SurveyRequest) -> 
     let threads = thread::available_parallelism().map_or(1, usize::from).min(names.len()).max(1);
     let of_part = |name: &String| Ok(survey::survey(catalogue.part(name)?, request)?);
     thread::scope(|scope| {
-        // Families of one maker stand together and cost alike: each thread takes every so manieth.
+        // Families of one maker stand together and cost alike: each thread takes one in so many.
         let running: Vec<_> = (0..threads)
             .map(|first| {
                 scope
