@@ -73,7 +73,8 @@ impl Way<'_> {
         Ok(why)
     }
 
-    /// Goes along the nodes as long as `visit`, which gets what comes in and what goes out, says so; whether to the end.
+    /// Goes along the nodes as long as `visit`, which gets what comes in and what goes out, says so; whether to the
+    /// end.
     fn walk(&self, mut visit: impl FnMut(&ClockNode, Frequency, Frequency) -> bool) -> Result<bool> {
         let value = lookup(self.hops, self.numbers, self.switches);
         let mut comes = self.start;

@@ -46,8 +46,8 @@ pub struct BusTable {
 }
 
 impl BusTable {
-    /// The settings that differ from the first in no more than the last divider and the switches: those that somebody who
-    /// wants a fast timer chooses from.
+    /// The settings that differ from the first in no more than the last divider and the switches: those that somebody
+    /// who wants a fast timer chooses from.
     pub fn leading(&self) -> impl Iterator<Item = &Arrangement> {
         let before_last = |arrangement: &Arrangement| -> Vec<(String, u64)> {
             let divisions = arrangement.settled.iter().filter(|(name, _)| !self.switches.contains(name));
@@ -63,8 +63,8 @@ impl BusTable {
 /// Every setting of the bus dividers between the system clock and a timer that `given` leaves open.
 ///
 /// # Errors
-/// [`Error::NoClockTree`], [`Error::UnknownName`] for a bus that is not on the way, [`Error::ClockIllegal`] where no setting is
-/// legal.
+/// [`Error::NoClockTree`], [`Error::UnknownName`] for a bus that is not on the way, [`Error::ClockIllegal`] where no
+/// setting is legal.
 pub fn buses(part: &Part, timer: &str, system: Frequency, given: &[Bus]) -> Result<BusTable> {
     let timer = part.timer(timer, None)?;
     let system = system.positive()?;
@@ -119,7 +119,8 @@ pub fn buses(part: &Part, timer: &str, system: Frequency, given: &[Bus]) -> Resu
     Ok(table)
 }
 
-/// The arrangement from the system clock: as `given`, the smallest legal divisions and switches as after reset for the rest.
+/// The arrangement from the system clock: as `given`, the smallest legal divisions and switches as after reset for the
+/// rest.
 ///
 /// # Errors
 /// As [`buses`].

@@ -1,9 +1,10 @@
 //! Clock tree and timer searched together: the setting of both whose frequency is nearest to a wanted one.
 //!
-//! A path is cut behind its last multiplier. What can come out of that is listed, each frequency once, and so are the factors
-//! that the rest can have, each with the frequencies for which no limit is broken. Every pair of them is a clock for the
-//! timer; the remainder of one division tells how near to the wanted frequency it can lead at best, and only where that could
-//! still be better than what is held is the timer searched. So nothing is missed, and little is looked at.
+//! A path is cut behind its last multiplier. What can come out of that is listed, each frequency once, and so are the
+//! factors that the rest can have, each with the frequencies for which no limit is broken. Every pair of them is a
+//! clock for the timer; the remainder of one division tells how near to the wanted frequency it can lead at best, and
+//! only where that could still be better than what is held is the timer searched. So nothing is missed, and little is
+//! looked at.
 
 use std::cmp::{Ordering, Reverse};
 use std::collections::HashSet;
@@ -249,7 +250,8 @@ impl Search<'_> {
         Ok(tails)
     }
 
-    /// The numbers of a node with their factors; a fractional one is left at whole numbers, since the others are countless.
+    /// The numbers of a node with their factors; a fractional one is left at whole numbers, since the others are
+    /// countless.
     fn numbers(&mut self, node: &ClockNode) -> Result<Vec<(u64, Clock)>> {
         let one = Ratio::from_integer(1);
         let Some((steps, divides)) = steps(node) else {

@@ -1,8 +1,8 @@
-//! The clock tree: what reaches a timer, how to make it reach a wanted frequency, and the search over clock tree and timer
-//! together.
+//! The clock tree: what reaches a timer, how to make it reach a wanted frequency, and the search over clock tree and
+//! timer together.
 //!
-//! A frequency on its way from a source to a timer passes the nodes of a [path](path::Hop); each divides it, multiplies it
-//! or lets it through, and may have limits for what comes in and what goes out. Nothing outside a limit is ever answered.
+//! A frequency on its way from a source to a timer passes the nodes of a path; each divides it, multiplies it or lets
+//! it through, and may have limits for what comes in and what goes out. Nothing outside a limit is ever answered.
 
 mod arrange;
 mod buses;

@@ -15,8 +15,8 @@ pub(super) fn steps(node: &ClockNode) -> Option<(&Steps, bool)> {
     }
 }
 
-/// The factor of a node for a number of its steps, in units of `1 / 2^fraction_bits`. `value` tells the code of a switch or
-/// the division of a node further up.
+/// The factor of a node for a number of its steps, in units of `1 / 2^fraction_bits`. `value` tells the code of a
+/// switch or the division of a node further up.
 pub(super) fn factor(node: &ClockNode, number: u64, value: impl Fn(&str) -> Option<u64>) -> Result<Rational> {
     let inverse = |value: Rational| Rational::ONE.over(value).or_overflow("division");
     match &node.scale {

@@ -1,7 +1,7 @@
 //! Every way for a wanted frequency to reach a timer.
 //!
-//! On each path the node with the most steps is solved for, and all others are tried: what comes before it forward from the
-//! source, what comes after it backward from the wanted frequency, so that limits cut both short.
+//! On each path the node with the most steps is solved for, and all others are tried: what comes before it forward
+//! from the source, what comes after it backward from the wanted frequency, so that limits cut both short.
 
 use std::cmp::Reverse;
 
@@ -123,8 +123,8 @@ struct Partial {
     numbers: Vec<u64>,
 }
 
-/// A part of a path that ends at the timer: the frequency wanted at its open end, what limits allow there, and the numbers
-/// tried for its nodes, last first.
+/// A part of a path that ends at the timer: the frequency wanted at its open end, what limits allow there, and the
+/// numbers tried for its nodes, last first.
 struct Tail {
     value: Rational,
     room: Room,

@@ -31,7 +31,8 @@ impl FromStr for SourceAsk {
     }
 }
 
-/// The sources of a tree that fit what was asked, each with its frequency. Without a question all internal oscillators do.
+/// The sources of a tree that fit what was asked, each with its frequency. Without a question all internal oscillators
+/// do.
 pub(super) fn sources<'p>(
     part: &'p Part,
     tree: &'p ClockTree,

@@ -1,7 +1,7 @@
 //! What can be wrong with a setting: the registry of findings, one file each.
 //!
-//! A finding has a name, a severity, a sentence with the numbers in it, and a remedy with concrete values. The rooms that
-//! can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
+//! A finding has a name, a severity, a sentence with the numbers in it, and a remedy with concrete values. The rooms
+//! that can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
 
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;

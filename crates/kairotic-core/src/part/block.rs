@@ -310,8 +310,8 @@ impl Mode {
     }
 }
 
-/// Low bits of top and compare that make single periods and pulses one tick longer. The mode's laws then count in steps of
-/// `1 / 2^bits` of a tick, and hold on average over `2^bits` periods.
+/// Low bits of top and compare that make single periods and pulses one tick longer. The mode's laws then count in
+/// steps of `1 / 2^bits` of a tick, and hold on average over `2^bits` periods.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Dither {
@@ -419,8 +419,8 @@ pub enum TopSource {
     },
     /// A length that no register changes.
     Fixed(u64),
-    /// A power of two, whose exponent a register holds. Each exponent becomes a mode of its own, `NAME-10bit`, with a fixed
-    /// length.
+    /// A power of two, whose exponent a register holds. Each exponent becomes a mode of its own, `NAME-10bit`, with a
+    /// fixed length.
     PowerOfTwo {
         /// The fields, most significant first.
         slot: Vec<String>,

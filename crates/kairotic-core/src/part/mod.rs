@@ -1,7 +1,7 @@
 //! What a family file says: one [`Part`], its timers, and the laws their counters follow.
 //!
-//! The types here are the file's own schema (`docs/part-files.md` describes it for authors). A [`Timer`] is one instance
-//! of the file's blocks with its names filled in; every computation starts from one.
+//! The types here are the file's own schema (`docs/part-files.md` describes it for authors). A [`Timer`] is one
+//! instance of the file's blocks with its names filled in; every computation starts from one.
 
 mod block;
 pub mod check;

@@ -150,8 +150,8 @@ fn big(value: Rational) -> BigRational {
     BigRational::new(value.numerator().into(), value.denominator().into())
 }
 
-/// Whether a number without limits is what a checked operation answered: the same number, or none where it does not fit.
-/// The operation may also answer none where only a step on the way does not fit, but then the parts are large.
+/// Whether a number without limits is what a checked operation answered: the same number, or none where it does not
+/// fit. The operation may also answer none where only a step on the way does not fit, but then the parts are large.
 fn agrees(limited: Option<Rational>, unlimited: &BigRational, operands: [Rational; 2]) -> bool {
     match limited {
         Some(limited) => big(limited) == *unlimited,

@@ -1,5 +1,5 @@
-//! How near a timer can come to a frequency, for the search that varies the clock as well: first a bound that costs a few
-//! divisions, then the setting itself.
+//! How near a timer can come to a frequency, for the search that varies the clock as well: first a bound that costs a
+//! few divisions, then the setting itself.
 
 use std::cmp::Ordering;
 
@@ -72,7 +72,8 @@ impl<'t> Closest<'t> {
         Ok(Self { timer, dividers: Dividers::of(timer)?, modes, wanted: wanted.positive()? })
     }
 
-    /// The wanted period from a clock of `clock.0 / clock.1` hertz, in source clocks and units of the dividers' fraction.
+    /// The wanted period from a clock of `clock.0 / clock.1` hertz, in source clocks and units of the dividers'
+    /// fraction.
     fn period(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
         let wanted = self.wanted.value();
         let numerator = u128::from(clock.0)
@@ -83,8 +84,8 @@ impl<'t> Closest<'t> {
         Ok((numerator, denominator.ok_or_else(overflow)?))
     }
 
-    /// Whether no clock up to `clock.0 / clock.1` hertz can meet a goal that is exact: a period has too few source clocks for
-    /// more steps than the goal's.
+    /// Whether no clock up to `clock.0 / clock.1` hertz can meet a goal that is exact: a period has too few source
+    /// clocks for more steps than the goal's.
     pub(crate) fn is_too_slow(&self, clock: (u64, u64), goal: Goal) -> Result<bool> {
         if goal.error.0 != 0 {
             return Ok(false);

@@ -81,9 +81,9 @@ impl Derivation {
 /// Finds the settings of a timer of `part` for a target.
 ///
 /// # Errors
-/// Names that the part does not have; everything that [`Target::checked`] finds wrong; a clock that is too fast; a mode,
-/// channel or inversion that the timer does not have; and [`Error::Unreachable`] for a frequency outside what the timer can
-/// make.
+/// Names that the part does not have; everything that [`Target::checked`] finds wrong; a clock that is too fast; a
+/// mode, channel or inversion that the timer does not have; and [`Error::Unreachable`] for a frequency outside what
+/// the timer can make.
 pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
     let target = request.target.clone().checked()?;
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
@@ -94,7 +94,7 @@ pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
 /// The leading setting alone, for whoever compares many timers.
 ///
 /// # Errors
-/// As [`derive`].
+/// As [`derive()`].
 pub(crate) fn leading(part: &Part, request: &DeriveRequest) -> Result<(Timer, Choice)> {
     let target = request.target.clone().checked()?;
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| {

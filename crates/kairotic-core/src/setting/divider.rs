@@ -25,8 +25,8 @@ enum Kind {
 struct List {
     /// What is written for each step of each divider.
     codes: Vec<Vec<u64>>,
-    /// Each product in units of `1 / 2^fraction_bits`, with the position of the steps that make it: the last divider's step
-    /// counts ones, the one before it as many as the last has, and so on.
+    /// Each product in units of `1 / 2^fraction_bits`, with the position of the steps that make it: the last divider's
+    /// step counts ones, the one before it as many as the last has, and so on.
     products: Vec<(u64, u32)>,
 }
 
@@ -64,8 +64,8 @@ impl List {
     }
 }
 
-/// The different numbers with the position of each, smallest first. Among equals the first stays: the one from the smaller
-/// first dividers.
+/// The different numbers with the position of each, smallest first. Among equals the first stays: the one from the
+/// smaller first dividers.
 fn distinct(all: &[u64]) -> Option<Vec<(u64, u32)>> {
     let largest = all.iter().copied().max().unwrap_or(0);
     if largest >= LARGEST_TABLE || largest / 64 > all.len() as u64 {

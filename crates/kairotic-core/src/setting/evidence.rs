@@ -14,7 +14,8 @@ pub(super) struct Evidence<'t> {
 }
 
 impl<'t> Evidence<'t> {
-    /// The mode that fits what is known; where several do, the one that leaves least unsaid and unused, then a usual one.
+    /// The mode that fits what is known; where several do, the one that leaves least unsaid and unused, then a usual
+    /// one.
     pub(super) fn mode(&self) -> Result<&'t Mode> {
         let mut fitting: Vec<(bool, usize, bool, &Mode)> = Vec::new();
         for mode in &self.timer.block.modes {

@@ -195,8 +195,8 @@ fn constant_level(output: &Output) -> &'static str {
     }
 }
 
-/// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it. Then all findings are
-/// sorted.
+/// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it. Then all
+/// findings are sorted.
 fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found: &mut Vec<Finding>) {
     if setting.clock > timer.clock.maximum {
         found.push(clock_above_maximum::new(setting.clock, &timer.clock));

@@ -82,7 +82,8 @@ impl Choice {
     }
 }
 
-/// A candidate of the search, realised and held against the target. `asked` is the channel that was named with the timer.
+/// A candidate of the search, realised and held against the target. `asked` is the channel that was named with the
+/// timer.
 pub(super) fn choice(
     timer: &Timer,
     search: &Search,
@@ -200,8 +201,8 @@ pub(super) fn choice(
     })
 }
 
-/// The tick nearest to a wanted start; halves go to the earlier one. A pulse that may not run on into the next period starts
-/// early enough to end in this one.
+/// The tick nearest to a wanted start; halves go to the earlier one. A pulse that may not run on into the next period
+/// starts early enough to end in this one.
 fn start_tick(start: Active, law: &StartLaw, ruler: Ruler, clock: Frequency, compare: u64) -> Result<u64> {
     let scale = Rational::new(1_i128 << ruler.fraction_bits, 1).or_overflow("start")?;
     let ticks = match start {

@@ -64,8 +64,8 @@ impl TimeBase {
     }
 }
 
-/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or all that
-/// are within the tolerance.
+/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or
+/// all that are within the tolerance.
 ///
 /// # Errors
 /// [`Error::NotPositive`], [`Error::ClockTooFast`], [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick

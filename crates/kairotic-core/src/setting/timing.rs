@@ -5,8 +5,8 @@ use crate::error::Result;
 use crate::part::{Dither, Mode, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time};
 
-/// How much one period differs from the next, because a fractional divider hands out whole source clocks, or because a mode
-/// dithers.
+/// How much one period differs from the next, because a fractional divider hands out whole source clocks, or because a
+/// mode dithers.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Jitter {
     /// The longest period less the shortest: nought, or one source clock, or one counter tick.
@@ -22,8 +22,8 @@ pub struct Jitter {
 }
 
 impl Jitter {
-    /// The jitter of a period of `clocks` source clocks: from a dithering mode, or from a first-order fractional divider;
-    /// `None` where every divider of the timer is whole and nothing dithers.
+    /// The jitter of a period of `clocks` source clocks: from a dithering mode, or from a first-order fractional
+    /// divider; `None` where every divider of the timer is whole and nothing dithers.
     ///
     /// # Errors
     /// [`Error::Overflow`](crate::Error::Overflow).

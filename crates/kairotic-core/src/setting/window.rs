@@ -1,7 +1,7 @@
 //! The search where any frequency between two will do: then exact signals and steps decide.
 //!
-//! Of each division the largest top inside the window has the most steps; those below it that make every signal exact, or
-//! every period the same, are looked at as well.
+//! Of each division the largest top inside the window has the most steps; those below it that make every signal exact,
+//! or every period the same, are looked at as well.
 
 use super::rank;
 use super::search::{Candidate, Frame, Held, Search};

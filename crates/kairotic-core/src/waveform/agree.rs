@@ -56,7 +56,8 @@ fn contradiction_at(timer: &Timer, mode: &Mode, top: u64) -> Option<String> {
         CompareLaw::Linear(law) => {
             let sub_ticks = i128::from(ticks) * i128::from(law.per_tick);
             let covered = law.full.value(top).max(law.zero.value(top)).unwrap_or(top);
-            // Where no compare value gives a constant output, dithered ones past the top do what two patterns make of them.
+            // Where no compare value gives a constant output, dithered ones past the top do what two patterns make of
+            // them.
             let beyond = u64::from(mode.dither.is_none() || law.full != ComparePoint::Never);
             (0..=covered + beyond).find_map(|compare| {
                 let stated = law.sub_ticks(top, compare);

@@ -30,8 +30,8 @@ struct Text<'s> {
 /// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it.
 ///
 /// # Errors
-/// [`PartFileError`] with every problem found: the first that keeps a text from being read at all, else all that [`check`]
-/// finds, else every mode whose law and behaviour [disagree](agree).
+/// [`PartFileError`] with every problem found: the first that keeps a text from being read at all, else all that
+/// [`check`] finds, else every mode whose law and behaviour [disagree](agree).
 pub fn read(source: &Source, block_file: impl Fn(&str) -> Option<Source>) -> Result<Part, PartFileError> {
     let family = Text::of(source)?;
     let mut part: Part = family.parse()?;

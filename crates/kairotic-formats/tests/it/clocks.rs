@@ -1,4 +1,5 @@
-//! The clock tree: answers with known numbers, and on a small tree every answer against every register setting there is.
+//! The clock tree: answers with known numbers, and on a small tree every answer against every register setting there
+//! is.
 
 use std::collections::BTreeSet;
 use std::path::Path;
@@ -190,7 +191,8 @@ proptest! {
             let request = ReachRequest { timer: timer.clone(), source, reach: hz(i64::from(mhz) * 1_000_000), within };
             let Ok(reached) = reach(part, &request) else { continue };
             for way in reached.ways.iter().take(20) {
-                // The way back, which knows nothing of the search, has to find the same clock and nothing illegal on the way.
+                // The way back, which knows nothing of the search, has to find the same clock and nothing illegal on
+                // the way.
                 let first = &way.arrangement.passages[0];
                 let source = from(&format!("{}={}", first.node, first.frequency));
                 let state = state(part, &assignments(&way.arrangement), source.as_ref()).unwrap();

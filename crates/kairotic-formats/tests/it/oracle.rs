@@ -64,8 +64,8 @@ fn holds(timer: &Timer, setting: &Setting) -> Result<(), TestCaseError> {
         // Over a whole pattern the mean is exact, for the period.
         let total: u128 = cycles.iter().map(|cycle| cycle.length).sum();
         prop_assert_eq!(Rational::new(total as i128, repeats.into()), Some(period));
-        // A pattern is no repetition of a shorter one: patterns are powers of two long, so half of it would do. A dithered
-        // pulse may need it where the period does not.
+        // A pattern is no repetition of a shorter one: patterns are powers of two long, so half of it would do. A
+        // dithered pulse may need it where the period does not.
         let half: u128 = cycles.iter().take(cycles.len() / 2).map(|cycle| cycle.length).sum();
         prop_assert!(repeats == 1 || half * 2 != total || setting.dither_bits > 0);
         let lengths = cycles.iter().map(|cycle| cycle.length);

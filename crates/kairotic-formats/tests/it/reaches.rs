@@ -19,8 +19,8 @@ fn hertz(numerator: i128, denominator: i128) -> Frequency {
     Frequency::new(Rational::new(numerator, denominator).unwrap())
 }
 
-/// One test for each line: name, timer, clock, frequency => the nearest that can be made, the clock that would do, other
-/// timers of the part.
+/// One test for each line: name, timer, clock, frequency => the nearest that can be made, the clock that would do,
+/// other timers of the part.
 macro_rules! out_of_reach {
     ($($name:ident: $place:literal, $clock:literal, $frequency:literal => $near:expr, $needed:expr, [$($other:literal),*];)*) => {
         $(#[test]

@@ -24,7 +24,8 @@ proptest! {
         of_top in any::<bool>(),
         of_divider in any::<bool>(),
     ) {
-        // What was meant divides by `division` and counts `ticks`; written is one less, or by mistake the number itself.
+        // What was meant divides by `division` and counts `ticks`; written is one less, or by mistake the number
+        // itself.
         let hertz = Rational::new(100_000_000, i128::from(division * ticks)).unwrap();
         let (psc, arr) = (division - 1 + u64::from(of_divider), ticks - 1 + u64::from(of_top));
         let reading = expecting(&format!("PSC={psc} ARR={arr}"), "100MHz", hertz);

@@ -12,9 +12,10 @@ use crate::fault::{Fault, Result};
 
 /// Search the clock tree in front of a timer.
 ///
-/// Without a question: the clocks as they are after reset. With --reach: every legal way for a frequency to reach the timer.
-/// With --reach-pwm: clock tree and timer searched together for the signal's frequency. With --sysclk: what the bus dividers
-/// make of a system clock. With --registers: the way back, from register values to what reaches each timer.
+/// Without a question: the clocks as they are after reset. With --reach: every legal way for a frequency to reach the
+/// timer. With --reach-pwm: clock tree and timer searched together for the signal's frequency. With --sysclk: what the
+/// bus dividers make of a system clock. With --registers: the way back, from register values to what reaches each
+/// timer.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 pub struct ClockArgs {

@@ -56,7 +56,8 @@ impl DecodeArgs {
     /// The part, what to decode, and what lies around the timer as far as it was asked.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree refuses.
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree
+    /// refuses.
     pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Surroundings)> {
         let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let assignments: kairotic_core::Result<Vec<Assignment>> =

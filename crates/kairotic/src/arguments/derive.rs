@@ -146,7 +146,7 @@ impl DeriveArgs {
     /// The part, what is asked of it, and what lies around the timer as far as it was asked.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for texts that are no quantities, and for what the clock tree refuses.
+    /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
     pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Surroundings)> {
         let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;

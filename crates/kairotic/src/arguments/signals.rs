@@ -23,7 +23,7 @@ impl Signals {
     /// The signals as the core wants them.
     ///
     /// # Errors
-    /// [`Fault::Option`](crate::fault::Fault::Option).
+    /// [`Fault::Option`].
     pub fn asks(&self) -> Result<Vec<Ask>> {
         let phases = self.0.iter().filter(|typed| typed.option == "phase");
         let signals = self.0.iter().filter(|typed| typed.option != "phase");

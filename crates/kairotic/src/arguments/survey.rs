@@ -13,8 +13,8 @@ use crate::fault::{Fault, Result};
 
 /// One target on many timers, side by side.
 ///
-/// Every kind of timer of every part makes the target as well as it can; identical timers are one row. The clock is the one
-/// after reset, unless --clock says otherwise.
+/// Every kind of timer of every part makes the target as well as it can; identical timers are one row. The clock is
+/// the one after reset, unless --clock says otherwise.
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic survey (--freq F | --period T) [OPTIONS]")]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period"]).required(true))]

@@ -92,8 +92,8 @@ fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {
     out
 }
 
-/// The settings of all stops under one header, each with the line that made it. Stops with other columns, those that show
-/// no setting of one timer, are left out: a table has one header.
+/// The settings of all stops under one header, each with the line that made it. Stops with other columns, those that
+/// show no setting of one timer, are left out: a table has one header.
 fn rows(stops: &[(&Stop, String)]) -> String {
     let mut out = String::new();
     for (Stop { line, .. }, output) in stops {

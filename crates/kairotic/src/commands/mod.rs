@@ -1,5 +1,5 @@
-//! One file a command. Each reads its arguments into core types, calls the core once, and hands back what to show and how
-//! the process ends.
+//! One file a command. Each reads its arguments into core types, calls the core once, and hands back what to show and
+//! how the process ends.
 
 mod clock;
 mod decode;

@@ -2,7 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use kairotic_core::part::{CompareLaw, DividerStage, Fact, Mode, Register, Steps, Timer, TopSource};
+use kairotic_core::part::{
+    CompareLaw, DeadUnit, DividerStage, Fact, Mode, Register, Steps, Timer, TopSource,
+};
 use serde::Serialize;
 
 use super::parts::{FactView, ListedTimer, documents};
@@ -42,9 +44,11 @@ impl TimerPage {
         let modes = self.modes();
         let mode_facts = modes.iter().flat_map(|(_, mode)| &mode.facts);
         let mut facts: Vec<&Fact> = Vec::new();
+        let dead_time = timer.dead_time.iter().flat_map(|dead_time| &dead_time.facts);
         for fact in (timer.clock.facts.iter().chain(&timer.facts).chain(&timer.block.facts))
             .chain(dividers)
             .chain(mode_facts)
+            .chain(dead_time)
         {
             if !facts.contains(&fact) {
                 facts.push(fact);
@@ -52,6 +56,34 @@ impl TimerPage {
         }
         facts
     }
+}
+
+/// What a timer can do besides: dither, start offsets, forced ends, dead time.
+fn extras(timer: &Timer, modes: &[(&Timer, &Mode)]) -> Vec<Line> {
+    let row = |what: &str, how: String| Line::Row(vec![Cell::left(what), Cell::left(how)]);
+    let mut lines = Vec::new();
+    for (_, mode) in modes {
+        if let Some(dither) = mode.dither {
+            let parts = 1_u64 << dither.bits.min(32);
+            lines.push(row("dither", format!("{}: N and H above are in parts of 1/{parts} tick", mode.name)));
+        }
+    }
+    if modes.iter().any(|(_, mode)| mode.start.is_some()) {
+        lines.push(row("start", "a pulse can start later in the period: --phase".to_owned()));
+    }
+    if modes.iter().any(|(_, mode)| mode.ends.is_some()) {
+        lines.push(row("ends", "0 % and 100 % are made by fields of their own".to_owned()));
+    }
+    if let Some(dead_time) = &timer.dead_time {
+        let fields: Vec<String> = dead_time.slots.iter().map(|slot| slot.join(":")).collect();
+        let by: Vec<String> = dead_time.divisions().iter().map(|tap| tap.by.to_string()).collect();
+        let unit = if dead_time.counts == DeadUnit::Clocks { "clocks" } else { "ticks" };
+        let channels: Vec<&str> = dead_time.outputs.keys().map(String::as_str).collect();
+        let reach = format!("up to {} {unit}, divided by {}", dead_time.most(), by.join(", "));
+        let how = format!("{}: {reach}; complements of {}", fields.join(" "), channels.join(" "));
+        lines.push(row("dead time", how));
+    }
+    lines
 }
 
 impl Report for TimerPage {
@@ -94,6 +126,7 @@ impl Report for TimerPage {
             laws.push(Line::Prose(STAR.to_owned()));
         }
         page.push("laws", &["mode", "a period", "active", "0 %", "100 %"], laws);
+        page.push("extras", &["what", "how"], extras(timer, &modes));
         let channels = timer.block.channels.iter().map(|channel| {
             let roles: Vec<String> = channel.roles.values().cloned().collect();
             Line::Row(vec![

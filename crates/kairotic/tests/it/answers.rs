@@ -272,8 +272,8 @@ fn a_time_base() {
 fn a_preference_replaces_the_score() {
     let line = "derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --pulse 1500us";
     let divider = |prefer: &str| json(&format!("{line} --prefer {prefer}"))["settings"][0]["divider"].clone();
-    // 2e6 clocks / 65536 = 30.5: the finest is 31. Of the exact ones, and of those with a tick of one digit, the smallest
-    // divider leads: 20, which counts 50000 up and 50000 down.
+    // 2e6 clocks / 65536 = 30.5: the finest is 31. Of the exact ones, and of those with a tick of one digit, the
+    // smallest divider leads: 20, which counts 50000 up and 50000 down.
     assert_eq!(
         (divider("fine"), divider("exact"), divider("round-tick")),
         (value!("31"), value!("20"), value!("20"))

@@ -1,4 +1,5 @@
-//! Validation of a family file beyond its shape: what refers to what, what fits where, which laws contradict themselves.
+//! Validation of a family file beyond its shape: what refers to what, what fits where, which laws contradict
+//! themselves.
 
 mod block;
 mod mode;
