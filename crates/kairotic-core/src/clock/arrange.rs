@@ -3,7 +3,7 @@
 use super::number::{allows, factor, illegal, lookup, meant, rule, steps};
 use super::path::Hop;
 use crate::error::Result;
-use crate::part::{ClockNode, ClockTree, NodeInput, Scale, Steps};
+use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Scale, Steps};
 use crate::quantity::{Frequency, OrOverflow};
 use crate::setting::{FieldWrite, mixed};
 
@@ -16,6 +16,8 @@ pub struct Arrangement {
     pub frequency: Frequency,
     /// Every field that makes it so.
     pub writes: Vec<FieldWrite>,
+    /// How far the source may be off, where it is an oscillator whose deviation is known; the widest statement last.
+    pub accuracy: Vec<Accuracy>,
     /// The divisions on the way and the codes of the switches that matter, each with its name.
     pub settled: Vec<(String, u64)>,
     /// The frequency of the highest oscillator that a multiplier drives, where one is on the way.
@@ -161,6 +163,7 @@ impl Way<'_> {
             passages,
             writes,
             settled,
+            accuracy: Vec::new(),
             vco: self.vco(&flow),
             fractional: self.is_fractional(),
         }))

@@ -11,7 +11,7 @@ use super::path::{Hop, paths, switch_settings};
 use super::source::{SourceAsk, sources};
 use super::tree_and_node;
 use crate::error::{Error, Result};
-use crate::part::{ClockNode, Part, Scale, Steps, Timer};
+use crate::part::{Accuracy, ClockNode, NodeInput, Part, Scale, Steps, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational};
 
 /// A frequency that is wanted at a timer.
@@ -105,10 +105,18 @@ pub(super) fn ways(
         let Some((hops, start, switches)) = roads.get(road) else { continue };
         let way = Way { tree, hops, start: *start, numbers: &numbers, switches };
         if let Ok(arrangement) = way.arrangement()? {
-            ways.push(ReachedClock { arrangement, error });
+            let accuracy = hops.first().map(|hop| accuracy(part, hop.node)).unwrap_or_default();
+            ways.push(ReachedClock { arrangement: Arrangement { accuracy, ..arrangement }, error });
         }
     }
     Ok(ways)
+}
+
+/// How far an oscillator may be off; nothing for a clock from outside.
+fn accuracy(part: &Part, node: &ClockNode) -> Vec<Accuracy> {
+    let NodeInput::Oscillator(name) = &node.input else { return Vec::new() };
+    let oscillator = part.oscillators.iter().find(|oscillator| oscillator.name == *name);
+    oscillator.map(|oscillator| oscillator.accuracy.clone()).unwrap_or_default()
 }
 
 /// Realised over wanted, less one.

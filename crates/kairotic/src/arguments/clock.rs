@@ -3,7 +3,7 @@
 use clap::Args;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
 use kairotic_core::part::{Assignment, Part};
-use kairotic_core::quantity::{Frequency, Tolerance, parse};
+use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
 
 use super::place::Place;
 use super::quantities::{read, within};
@@ -58,7 +58,7 @@ pub struct ClockArgs {
     /// Clock registers as they stand in the code; what is not given is as after reset
     #[arg(long, value_name = "NAME=VALUE", num_args = 1.., help_heading = "Question", group = "question")]
     registers: Vec<String>,
-    /// How far the clock may be off where --reach cannot be met
+    /// How far the clock (with --reach) or the signal (with --reach-pwm) may be off where it cannot be met
     #[arg(
         long,
         value_name = "PPM",
@@ -95,8 +95,8 @@ pub enum Question {
     Buses(String, Frequency, Vec<Bus>),
     /// How does a frequency reach a timer?
     Reach(ReachRequest),
-    /// How does a timer make a frequency, with the clock left open?
-    Joint(JointRequest),
+    /// How does a timer make a frequency, with the clock left open? And how far off is missed?
+    Joint(JointRequest, Deviation),
 }
 
 impl ClockArgs {
@@ -121,7 +121,7 @@ impl ClockArgs {
             }
             (_, Some(text), _) => {
                 let frequency = frequency("reach-pwm", text)?;
-                Question::Joint(JointRequest { timer, base, source, frequency })
+                Question::Joint(JointRequest { timer, base, source, frequency }, within(&self.within)?)
             }
             (.., text) => {
                 let system = frequency("sysclk", text.as_ref().unwrap_or(&String::new()))?;

@@ -27,8 +27,12 @@ pub(super) fn run(arguments: &ClockArgs, catalogue: &Catalogue) -> Result<(Box<d
             let exact = reached.ways.first().is_some_and(|way| way.error.value().is_zero());
             (Box::new(ReachReport { reached, all }), if exact { Exit::Fine } else { Exit::Missed })
         }
-        Question::Joint(request) => {
-            (Box::new(JointReport { joint: clock::joint(&part, &request)? }), Exit::Fine)
+        Question::Joint(request, within) => {
+            let joint = clock::joint(&part, &request)?;
+            let error = joint.settings.first().map(|best| best.error.value().magnitude());
+            let exit =
+                if error.is_some_and(|error| error <= within.value()) { Exit::Fine } else { Exit::Missed };
+            (Box::new(JointReport { joint }), exit)
         }
     })
 }

@@ -90,6 +90,7 @@ fn every_json_key_is_explained() {
         "parts stm32f103 --pins",
         "clock --on stm32f411/tim3",
         "clock --on stm32f411/tim3 --sysclk 100MHz",
+        "clock --on stm32f411/tim3 --source hsi --reach 100MHz",
         "clock --on stm32f411/tim3 --source 12MHz --reach 96MHz",
         "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
         "survey --freq 50Hz --span 900us..2100us --part stm32*",

@@ -7,7 +7,9 @@ use serde::Serialize;
 use super::super::json::SettingView;
 use super::super::setting::{GIVES, WRITE, gives, write_lines, writes};
 use super::super::words::{brief, counted, division};
-use super::{ArrangementView, THROUGH, answer, assignment, error_words, short, source, through};
+use super::{
+    ArrangementView, THROUGH, answer, assignment, error_words, short, source, source_error, through,
+};
 use crate::fault::Result;
 use crate::render::{Cell, Line, Page, Report, Table, exact};
 
@@ -36,6 +38,7 @@ impl Report for JointReport {
         {
             note.text = error_words(best.error);
         }
+        figures.extend(source_error(&best.arrangement));
         page.push("gives", GIVES, figures);
         let first = if best.error == Deviation::ZERO { "exact" } else { "the smallest error there is" };
         let mut reasons = vec![Line::Prose(format!(

@@ -35,6 +35,16 @@ pub fn through(passages: &[Passage]) -> Vec<Line> {
     passages.iter().map(row).collect()
 }
 
+/// How far the source of a way may be off.
+pub fn source_error(arrangement: &Arrangement) -> Vec<Line> {
+    let rows = arrangement.accuracy.iter().enumerate().map(|(place, accuracy)| {
+        let what = if place == 0 { "source error" } else { "" };
+        let within = format!("{}..{}", accuracy.within.low, accuracy.within.high);
+        Line::Row(vec![Cell::left(what), Cell::left(within), Cell::left(format!("at {}", accuracy.over))])
+    });
+    rows.collect()
+}
+
 /// The nodes on a way that the clock tree told, if it was asked.
 pub fn way_lines(way: Option<&Arrangement>) -> Vec<Line> {
     way.map(|way| through(&way.passages)).unwrap_or_default()
@@ -86,6 +96,8 @@ pub struct ArrangementView {
     clock_hz: String,
     clock_hz_approx: f64,
     vco_hz: Option<String>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    source_accuracy: Vec<AccuracyView>,
     through: Vec<PassageView>,
     clock_registers: Vec<FieldView>,
 }
@@ -98,6 +110,14 @@ impl ArrangementView {
             clock_hz: exact(clock),
             clock_hz_approx: clock.approx(),
             vco_hz: exact_or_null(arrangement.vco.map(|vco| vco.value())),
+            source_accuracy: arrangement
+                .accuracy
+                .iter()
+                .map(|accuracy| AccuracyView {
+                    over: accuracy.over.clone(),
+                    within: [accuracy.within.low, accuracy.within.high].map(|end| exact(end.value())),
+                })
+                .collect(),
             through: arrangement
                 .passages
                 .iter()
@@ -110,6 +130,12 @@ impl ArrangementView {
             clock_registers: arrangement.writes.iter().cloned().map(FieldView::of).collect(),
         }
     }
+}
+
+#[derive(Debug, Serialize)]
+struct AccuracyView {
+    over: String,
+    within: [String; 2],
 }
 
 #[derive(Debug, Serialize)]

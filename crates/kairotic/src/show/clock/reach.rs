@@ -6,7 +6,9 @@ use serde::Serialize;
 
 use super::super::setting::{GIVES, WRITE, write_lines};
 use super::super::words::{brief, counted};
-use super::{ArrangementView, THROUGH, answer, assignment, error_words, short, source, through};
+use super::{
+    ArrangementView, THROUGH, answer, assignment, error_words, short, source, source_error, through,
+};
 use crate::fault::Result;
 use crate::render::{Cell, Line, Page, Report, Table, exact, exact_or_null};
 
@@ -36,7 +38,9 @@ impl Report for ReachReport {
             Cell::point(brief(best.arrangement.frequency)),
             Cell::left(error_words(best.error)),
         ]);
-        page.push("gives", GIVES, vec![clock]);
+        let mut figures = vec![clock];
+        figures.extend(source_error(&best.arrangement));
+        page.push("gives", GIVES, figures);
         page.push("because", &[], vec![Line::Prose(because(best, ways.len()))]);
         let shown = if self.all { others.len() } else { OTHERS };
         let mut lines: Vec<Line> = others.iter().take(shown).map(other).collect();
