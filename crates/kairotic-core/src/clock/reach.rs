@@ -4,6 +4,8 @@
 //! from the source, what comes after it backward from the wanted frequency, so that limits cut both short.
 
 use std::cmp::Reverse;
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
 
 use super::arrange::{Arrangement, Way};
 use super::number::{factor, steps};
@@ -79,22 +81,23 @@ pub(super) fn ways(
 ) -> Result<Vec<ReachedClock>> {
     let (tree, node) = tree_and_node(part, timer)?;
     let mut roads = Vec::new();
+    let mut found = Vec::new();
     for (name, start) in sources(part, tree, source)? {
         for hops in paths(tree, node, &|node| node.name == name)? {
-            roads.extend(
-                switch_settings(tree, &hops).into_iter().map(|switches| (hops.clone(), start, switches)),
-            );
-        }
-    }
-    let mut found = Vec::new();
-    for (road, (hops, start, switches)) in roads.iter().enumerate() {
-        for numbers in candidates(hops, *start, wanted, within)? {
-            let way = Way { tree, hops, start: *start, numbers: &numbers, switches };
-            let Some(flow) = way.flow()? else { continue };
-            let error = deviation(flow.last().copied().unwrap_or(*start), wanted)?;
-            if error.value().magnitude() <= within.value() {
-                let rank = (error.value().magnitude(), way.is_fractional(), way.vco(&flow), numbers);
-                found.push((rank, road, error));
+            // What may do is the same for every setting of the switches that rules ask for.
+            let candidates = candidates(&hops, start, wanted, within)?;
+            for switches in switch_settings(tree, &hops) {
+                for numbers in &candidates {
+                    let way = Way { tree, hops: &hops, start, numbers, switches: &switches };
+                    let Some(flow) = way.flow()? else { continue };
+                    let error = deviation(flow.last().copied().unwrap_or(start), wanted)?;
+                    if error.value().magnitude() <= within.value() {
+                        let (off, vco) = (error.value().magnitude(), way.vco(&flow));
+                        let rank = (off, way.is_fractional(), vco, numbers.clone());
+                        found.push((rank, roads.len(), error));
+                    }
+                }
+                roads.push((hops.clone(), start, switches));
             }
         }
     }
@@ -190,30 +193,52 @@ fn candidates(
     let end = |end: Rational| Rational::ONE.plus(end).or_overflow("tolerance");
     let minus = Rational::ZERO.minus(within.value()).or_overflow("tolerance")?;
     let band = Range { low: end(minus)?, high: end(within.value())? };
+    let feeds = hop.node.gives;
+    // Many tails ask for the same frequency: divisions by powers of two follow one another.
+    let mut solutions: HashMap<(Rational, Rational), Vec<(usize, u64)>> = HashMap::new();
     let mut found = Vec::new();
-    for tail in &backward(after, wanted, &band)? {
-        let room = tail.room.within(hop.node.gives);
+    for tail in &backward(after, feeds, wanted, &band)? {
+        let room = tail.room.within(feeds);
         if !room.meets(tail.value, &band)? {
             continue;
         }
-        for prefix in &prefixes {
-            if hop.node.takes.is_some_and(|takes| !takes.holds(Frequency::new(prefix.value))) {
-                continue;
-            }
-            let ratio = room.nearest(tail.value).over(prefix.value).or_overflow("ratio of clocks")?;
-            let wanted = tail.value.over(prefix.value).or_overflow("ratio of clocks")?;
-            for number in around(hop.node, ratio)? {
-                // What rules do is not known before the whole way is.
-                let known = steps(hop.node).is_some();
-                if known && !near(factor(hop.node, number, |_| None)?, wanted, &band)? {
-                    continue;
-                }
-                let rest = tail.numbers.iter().rev();
-                found.push(prefix.numbers.iter().chain([&number]).chain(rest).copied().collect());
-            }
+        let target = (tail.value, room.nearest(tail.value));
+        let solutions = match solutions.entry(target) {
+            Entry::Occupied(known) => known.into_mut(),
+            Entry::Vacant(new) => new.insert(solve(hop.node, &prefixes, target, &band)?),
+        };
+        for (place, number) in solutions {
+            let Some(prefix) = prefixes.get(*place) else { continue };
+            let rest = tail.numbers.iter().rev();
+            found.push(prefix.numbers.iter().chain([&*number]).chain(rest).copied().collect());
         }
     }
     Ok(found)
+}
+
+/// The numbers of a node that lead from what comes in to what is wanted, each with the place of what comes in. The
+/// target is what is wanted and the nearest to it that is allowed.
+fn solve(
+    node: &ClockNode,
+    prefixes: &[Partial],
+    (wanted, nearest): (Rational, Rational),
+    band: &Range<Rational>,
+) -> Result<Vec<(usize, u64)>> {
+    let mut solutions = Vec::new();
+    for (place, prefix) in prefixes.iter().enumerate() {
+        if node.takes.is_some_and(|takes| !takes.holds(Frequency::new(prefix.value))) {
+            continue;
+        }
+        let ratio = nearest.over(prefix.value).or_overflow("ratio of clocks")?;
+        let exact = wanted.over(prefix.value).or_overflow("ratio of clocks")?;
+        for number in around(node, ratio)? {
+            // What rules do is not known before the whole way is.
+            if steps(node).is_none() || near(factor(node, number, |_| None)?, exact, band)? {
+                solutions.push((place, number));
+            }
+        }
+    }
+    Ok(solutions)
 }
 
 /// What can come out of the last of some nodes.
@@ -239,17 +264,29 @@ fn forward(hops: &[Hop<'_>], start: Frequency) -> Result<Vec<Partial>> {
     Ok(reached)
 }
 
-/// What has to come into the first of some nodes.
-fn backward(hops: &[Hop<'_>], wanted: Frequency, band: &Range<Rational>) -> Result<Vec<Tail>> {
+/// What has to come into the first of some nodes, which a node with the given limits feeds.
+fn backward(
+    hops: &[Hop<'_>],
+    feeds: Option<Range<Frequency>>,
+    wanted: Frequency,
+    band: &Range<Rational>,
+) -> Result<Vec<Tail>> {
     let anything = Room { low: Rational::ZERO, high: None };
     let mut needed = vec![Tail { value: wanted.value(), room: anything, numbers: Vec::new() }];
-    for hop in hops.iter().rev() {
+    for (place, hop) in hops.iter().enumerate().rev() {
+        let feeds =
+            place.checked_sub(1).and_then(|before| hops.get(before)).map_or(feeds, |hop| hop.node.gives);
+        let arrives = anything.within(hop.node.takes).within(feeds);
         let factors = factors(hop.node)?;
         let mut next = Vec::new();
         for tail in &needed {
             let room = tail.room.within(hop.node.gives);
             for (factor, number) in &factors {
                 let value = tail.value.over(*factor).or_overflow("frequency")?;
+                // Most factors fail here already, which is cheaper than their room.
+                if !arrives.meets(value, band)? {
+                    continue;
+                }
                 let room = room.before(*factor)?.within(hop.node.takes);
                 if room.meets(value, band)? {
                     let numbers = tail.numbers.iter().chain([number]).copied().collect();
