@@ -313,7 +313,9 @@ impl Error {
             Self::NoDeadTime { .. } => {
                 "a timer whose page in `kairotic parts` names complementary outputs".to_owned()
             }
-            Self::NoClockTree { .. } => "give the timer's clock itself, with --clock".to_owned(),
+            Self::NoClockTree { .. } => {
+                "derive and decode take the timer's clock itself, with --clock".to_owned()
+            }
             Self::NoPinout { .. } => "name the timer and channel instead: --on PART/TIMER/CHANNEL".to_owned(),
             Self::PinOutputs { hint, .. } => hint.clone(),
             Self::NoSource { known, .. } => format!("its sources: {known}"),

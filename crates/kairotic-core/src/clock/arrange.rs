@@ -1,9 +1,9 @@
 //! One way for a clock to reach a node: the path, what each node on it does, and what is written for it.
 
-use super::number::{allows, factor, illegal, lookup, meant, rule, steps};
+use super::number::{allows, factor, how, illegal, lookup, meant, steps};
 use super::path::Hop;
 use crate::error::Result;
-use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Scale, Steps};
+use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
 use crate::quantity::{Frequency, OrOverflow};
 use crate::setting::{FieldWrite, mixed};
 
@@ -42,6 +42,7 @@ pub struct Passage {
 /// What stands on a path, and what the nodes on it are set to.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Way<'a> {
+    pub(super) part: &'a Part,
     pub(super) tree: &'a ClockTree,
     pub(super) hops: &'a [Hop<'a>],
     /// What comes into the first node.
@@ -103,6 +104,14 @@ impl Way<'_> {
         })
     }
 
+    /// How far the source may be off: known of an internal oscillator only.
+    fn accuracy(&self) -> Vec<Accuracy> {
+        let Some(NodeInput::Oscillator(name)) = self.hops.first().map(|hop| &hop.node.input) else {
+            return Vec::new();
+        };
+        self.part.oscillator(name).map(|oscillator| oscillator.accuracy.clone()).unwrap_or_default()
+    }
+
     /// The way with everything that is to be said and written, or why it is not legal.
     pub(super) fn arrangement(&self) -> Result<Result<Arrangement, String>> {
         let Some(flow) = self.flow()? else { return self.complaint().map(Err) };
@@ -117,14 +126,12 @@ impl Way<'_> {
                 let from = self.tree.node(from).map_or(from, |node| node.title.as_str());
                 self.put(&mut writes, slot, code, from, &format!("{} from {from}", node.title))?;
             }
-            let how = match &node.scale {
-                Scale::Unchanged => String::new(),
-                Scale::By(by) => format!("always divided by {by}"),
+            match &node.scale {
+                Scale::Unchanged | Scale::By(_) => {}
                 Scale::Divide { slot, steps, .. } | Scale::Multiply { slot, steps, .. } => {
                     let meant = meant(steps, *number)?;
                     settled.push((node.name.clone(), *number));
                     let divides = matches!(&node.scale, Scale::Divide { .. });
-                    let how = if divides { "divided by" } else { "multiplied by" };
                     let verb = if divides { "divide by" } else { "multiply by" };
                     let code = code(steps, *number);
                     self.put(
@@ -134,28 +141,24 @@ impl Way<'_> {
                         &meant.to_string(),
                         &format!("{verb} {}", mixed(meant)),
                     )?;
-                    format!("{how} {}", mixed(meant))
                 }
-                Scale::Rules(rules) => {
-                    let rule = rule(rules, &value);
+                Scale::Rules(_) => {
                     for (name, code) in self.switches {
                         let switch = self.tree.switches.iter().find(|switch| switch.name == *name);
-                        let asked = rules.iter().any(|rule| rule.when.contains_key(*name));
-                        if let Some(switch) = switch.filter(|_| asked) {
+                        if let Some(switch) = switch.filter(|_| node.scale.asks_for(name)) {
                             settled.push((switch.name.clone(), *code));
                             let means = switch.codes.iter().find(|known| known.code == *code);
                             let means = means.map_or("", |known| known.means.as_str());
                             self.put(&mut writes, &switch.slot, *code, means, means)?;
                         }
                     }
-                    rule.map(|rule| rule.says.clone()).unwrap_or_default()
                 }
-            };
+            }
             passages.push(Passage {
                 node: node.name.clone(),
                 title: node.title.clone(),
                 frequency: *frequency,
-                how,
+                how: how(node, *number, &value)?,
             });
         }
         Ok(Ok(Arrangement {
@@ -163,7 +166,7 @@ impl Way<'_> {
             passages,
             writes,
             settled,
-            accuracy: Vec::new(),
+            accuracy: self.accuracy(),
             vco: self.vco(&flow),
             fractional: self.is_fractional(),
         }))

@@ -90,7 +90,8 @@ pub fn buses(part: &Part, timer: &str, system: Frequency, given: &[Bus]) -> Resu
                 continue;
             }
             for numbers in choices(below, &fits) {
-                let way = Way { tree, hops: below, start: system, numbers: &numbers, switches: &switches };
+                let way =
+                    Way { part, tree, hops: below, start: system, numbers: &numbers, switches: &switches };
                 match way.arrangement()? {
                     Ok(arrangement) => table.legal.push(arrangement),
                     Err(why) => {

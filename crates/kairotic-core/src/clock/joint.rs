@@ -128,12 +128,7 @@ struct Search<'c> {
 impl Search<'_> {
     /// Looks at every clock that comes along a path.
     fn path(&mut self, hops: &[Hop<'_>], start: Frequency, settings: &[Vec<(&str, u64)>]) -> Result<()> {
-        let asked = |hop: &Hop<'_>| {
-            hops.iter().any(|other| match &other.node.scale {
-                Scale::Rules(rules) => rules.iter().any(|rule| rule.when.contains_key(&hop.node.name)),
-                _ => false,
-            })
-        };
+        let asked = |hop: &Hop<'_>| hops.iter().any(|other| other.node.scale.asks_for(&hop.node.name));
         let multiplies = |hop: &Hop<'_>| matches!(hop.node.scale, Scale::Multiply { .. });
         let behind = hops.iter().rposition(multiplies).map_or(0, |place| place + 1);
         let cut = hops.iter().position(asked).map_or(behind, |first| behind.min(first));

@@ -5,6 +5,7 @@ use super::path::Hop;
 use crate::error::Result;
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
 use crate::quantity::{Frequency, OrOverflow, Range, Rational};
+use crate::setting::mixed;
 
 /// The steps of a node that divides or multiplies by a register; whether it divides.
 pub(super) fn steps(node: &ClockNode) -> Option<(&Steps, bool)> {
@@ -34,6 +35,24 @@ pub(super) fn meant(steps: &Steps, number: u64) -> Result<Rational> {
         .checked_shl(steps.fraction_bits())
         .and_then(|scale| Rational::new(number.into(), scale))
         .or_overflow("division")
+}
+
+/// The number of some steps that means a value, or the next smaller one: [`meant`] the other way.
+pub(super) fn number(steps: &Steps, value: Rational) -> Result<u64> {
+    let scale = 1_i128.checked_shl(steps.fraction_bits()).and_then(|scale| Rational::new(scale, 1));
+    let scaled = scale.and_then(|scale| value.times(scale)).or_overflow("division")?;
+    Ok(u64::try_from(scaled.floor().max(0)).unwrap_or(u64::MAX))
+}
+
+/// What a node does to a frequency, in words; empty where nothing.
+pub(super) fn how(node: &ClockNode, number: u64, value: impl Fn(&str) -> Option<u64>) -> Result<String> {
+    Ok(match &node.scale {
+        Scale::Unchanged => String::new(),
+        Scale::By(by) => format!("always divided by {by}"),
+        Scale::Divide { steps, .. } => format!("divided by {}", mixed(meant(steps, number)?)),
+        Scale::Multiply { steps, .. } => format!("multiplied by {}", mixed(meant(steps, number)?)),
+        Scale::Rules(rules) => rule(rules, value).map(|rule| rule.says.clone()).unwrap_or_default(),
+    })
 }
 
 /// The rule that applies.

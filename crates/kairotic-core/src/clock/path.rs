@@ -1,7 +1,7 @@
 //! The paths that a clock can take through the tree.
 
 use crate::error::Result;
-use crate::part::{ClockNode, ClockTree, NodeInput, Scale};
+use crate::part::{ClockNode, ClockTree, NodeInput};
 
 /// One node on a path, and the code by which it chooses the node before it, where it chooses.
 #[derive(Debug, Clone, Copy)]
@@ -43,12 +43,7 @@ pub(super) fn paths<'t>(
 /// Every combination of the switches that the rules on a path ask for, each as name and code; codes as after reset
 /// first.
 pub(super) fn switch_settings<'t>(tree: &'t ClockTree, hops: &[Hop<'t>]) -> Vec<Vec<(&'t str, u64)>> {
-    let asked = |name: &str| {
-        hops.iter().any(|hop| match &hop.node.scale {
-            Scale::Rules(rules) => rules.iter().any(|rule| rule.when.contains_key(name)),
-            _ => false,
-        })
-    };
+    let asked = |name: &str| hops.iter().any(|hop| hop.node.scale.asks_for(name));
     let mut settings = vec![Vec::new()];
     for switch in tree.switches.iter().filter(|switch| asked(&switch.name)) {
         let mut codes: Vec<u64> = switch.codes.iter().map(|code| code.code).collect();

@@ -8,12 +8,12 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 
 use super::arrange::{Arrangement, Way};
-use super::number::{factor, steps};
+use super::number::{factor, number, steps};
 use super::path::{Hop, paths, switch_settings};
 use super::source::{SourceAsk, sources};
 use super::tree_and_node;
 use crate::error::{Error, Result};
-use crate::part::{Accuracy, ClockNode, NodeInput, Part, Scale, Steps, Timer};
+use crate::part::{ClockNode, Part, Scale, Steps, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational};
 
 /// A frequency that is wanted at a timer.
@@ -88,7 +88,7 @@ pub(super) fn ways(
             let candidates = candidates(&hops, start, wanted, within)?;
             for switches in switch_settings(tree, &hops) {
                 for numbers in &candidates {
-                    let way = Way { tree, hops: &hops, start, numbers, switches: &switches };
+                    let way = Way { part, tree, hops: &hops, start, numbers, switches: &switches };
                     let Some(flow) = way.flow()? else { continue };
                     let error = deviation(flow.last().copied().unwrap_or(start), wanted)?;
                     if error.value().magnitude() <= within.value() {
@@ -106,20 +106,12 @@ pub(super) fn ways(
     let mut ways = Vec::new();
     for ((.., numbers), road, error) in found.into_iter().take(most) {
         let Some((hops, start, switches)) = roads.get(road) else { continue };
-        let way = Way { tree, hops, start: *start, numbers: &numbers, switches };
+        let way = Way { part, tree, hops, start: *start, numbers: &numbers, switches };
         if let Ok(arrangement) = way.arrangement()? {
-            let accuracy = hops.first().map(|hop| accuracy(part, hop.node)).unwrap_or_default();
-            ways.push(ReachedClock { arrangement: Arrangement { accuracy, ..arrangement }, error });
+            ways.push(ReachedClock { arrangement, error });
         }
     }
     Ok(ways)
-}
-
-/// How far an oscillator may be off; nothing for a clock from outside.
-fn accuracy(part: &Part, node: &ClockNode) -> Vec<Accuracy> {
-    let NodeInput::Oscillator(name) = &node.input else { return Vec::new() };
-    let oscillator = part.oscillators.iter().find(|oscillator| oscillator.name == *name);
-    oscillator.map(|oscillator| oscillator.accuracy.clone()).unwrap_or_default()
 }
 
 /// Realised over wanted, less one.
@@ -318,9 +310,7 @@ fn factors(node: &ClockNode) -> Result<Vec<(Rational, u64)>> {
 fn around(node: &ClockNode, ratio: Rational) -> Result<Vec<u64>> {
     let Some((steps, divides)) = steps(node) else { return Ok(vec![0]) };
     let meant = if divides { Rational::ONE.over(ratio).or_overflow("division")? } else { ratio };
-    let scale = 1_i128.checked_shl(steps.fraction_bits()).and_then(|scale| Rational::new(scale, 1));
-    let scaled = scale.and_then(|scale| meant.times(scale)).or_overflow("division")?;
-    let floor = u64::try_from(scaled.floor().max(0)).unwrap_or(u64::MAX);
+    let floor = number(steps, meant)?;
     Ok(match steps {
         Steps::List(taps) => taps.iter().map(|tap| tap.by.into()).collect(),
         Steps::Range { min, max, .. } | Steps::Fraction { min, max, .. } => {

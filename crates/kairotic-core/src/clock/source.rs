@@ -38,16 +38,10 @@ pub(super) fn sources<'p>(
     tree: &'p ClockTree,
     ask: Option<&SourceAsk>,
 ) -> Result<Vec<(&'p str, Frequency)>> {
-    let internal = |name: &str| {
-        part.oscillators
-            .iter()
-            .find(|oscillator| oscillator.name == name)
-            .map(|oscillator| oscillator.frequency)
-    };
     let mut found = Vec::new();
     for node in &tree.nodes {
         let own = match &node.input {
-            NodeInput::Oscillator(name) => internal(name),
+            NodeInput::Oscillator(name) => part.oscillator(name).map(|oscillator| oscillator.frequency),
             NodeInput::External(_) => None,
             _ => continue,
         };
@@ -77,7 +71,7 @@ pub(super) fn sources<'p>(
 fn no_source(part: &Part, tree: &ClockTree, ask: Option<&SourceAsk>) -> Error {
     let known = tree.nodes.iter().filter_map(|node| match &node.input {
         NodeInput::Oscillator(name) => {
-            let own = part.oscillators.iter().find(|oscillator| oscillator.name == *name)?;
+            let own = part.oscillator(name)?;
             Some(format!("{} ({})", node.name, own.frequency))
         }
         NodeInput::External(limits) => Some(format!("{} (from outside, {limits})", node.name)),

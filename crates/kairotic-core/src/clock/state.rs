@@ -1,11 +1,10 @@
 //! The way back: what register values make of the clocks.
 
-use super::number::{factor, illegal, meant, rule, steps};
+use super::number::{factor, how, illegal, number};
 use super::source::SourceAsk;
 use crate::error::{Error, Result};
 use crate::part::{Assignment, ClockNode, ClockTree, Names, NodeInput, Part, Registers, Scale};
 use crate::quantity::{Frequency, OrOverflow};
-use crate::setting::mixed;
 
 /// The clocks of a part as registers set them.
 #[derive(Debug, Clone, PartialEq)]
@@ -34,9 +33,6 @@ pub struct NodeState {
     /// The limit that it breaks.
     pub illegal: Option<String>,
 }
-
-/// How a node says that its code chooses nothing.
-const NO_CLOCK: &str = "chooses no clock";
 
 /// What `assignments` make of the clocks of `part`. Fields that are not given are as after reset.
 ///
@@ -84,6 +80,16 @@ struct Done<'p> {
     number: Option<u64>,
 }
 
+/// What comes into a node.
+struct Input<'p> {
+    comes: Option<Frequency>,
+    from: Option<&'p str>,
+    /// Where it comes from, in words.
+    said: String,
+    /// Whether the node's code stands for no clock.
+    chooses_nothing: bool,
+}
+
 struct Reader<'p> {
     part: &'p Part,
     tree: &'p ClockTree,
@@ -96,7 +102,7 @@ struct Reader<'p> {
 
 impl<'p> Reader<'p> {
     /// The number in a node's slot: as given, else as after reset.
-    fn number(&mut self, node: &str, slot: &[String], reset: u64) -> Result<u64> {
+    fn written(&mut self, node: &str, slot: &[String], reset: u64) -> Result<u64> {
         let slot = self.tree.slot(slot)?;
         match self.registers.number(&slot) {
             Some(number) => Ok(number),
@@ -115,10 +121,10 @@ impl<'p> Reader<'p> {
     }
 
     fn read(&mut self, node: &'p ClockNode) -> Result<()> {
-        let (comes, from, mut how) = self.input(node)?;
-        let mut number = None;
+        let Input { comes, from, said: mut how, chooses_nothing } = self.input(node)?;
+        let mut found = None;
         if let Scale::Divide { slot, steps, reset } | Scale::Multiply { slot, steps, reset } = &node.scale {
-            let written = self.number(&node.name, slot, *reset)?;
+            let written = self.written(&node.name, slot, *reset)?;
             let Some(value) = steps.meaning(written) else {
                 return Err(Error::RegisterValue {
                     name: self.tree.slot(slot)?.name(),
@@ -127,19 +133,11 @@ impl<'p> Reader<'p> {
                     legal: steps.legal_codes(),
                 });
             };
-            let scaled = i128::from(1_u64 << steps.fraction_bits().min(63));
-            let scaled = crate::quantity::Rational::new(scaled, 1).and_then(|scale| value.times(scale));
-            number =
-                Some(scaled.and_then(|scaled| u64::try_from(scaled.floor()).ok()).or_overflow("division")?);
+            found = Some(number(steps, value)?);
         }
         let mut switches = Vec::new();
-        if let Scale::Rules(rules) = &node.scale {
-            for switch in &self.tree.switches {
-                if rules.iter().any(|rule| rule.when.contains_key(&switch.name)) {
-                    switches
-                        .push((switch.name.as_str(), self.number(&node.name, &switch.slot, switch.reset)?));
-                }
-            }
+        for switch in self.tree.switches.iter().filter(|switch| node.scale.asks_for(&switch.name)) {
+            switches.push((switch.name.as_str(), self.written(&node.name, &switch.slot, switch.reset)?));
         }
         let value = |name: &str| {
             let switch = switches.iter().find(|(known, _)| *known == name).map(|(_, code)| *code);
@@ -147,56 +145,48 @@ impl<'p> Reader<'p> {
                 || self.done.iter().find(|done| done.state.node == name).and_then(|done| done.number);
             switch.or_else(division)
         };
-        let factor = factor(node, number.unwrap_or(0), value)?;
-        let what = match (&node.scale, steps(node), number) {
-            (Scale::By(by), ..) => format!("always divided by {by}"),
-            (Scale::Rules(rules), ..) => rule(rules, value).map(|rule| rule.says.clone()).unwrap_or_default(),
-            (_, Some((steps, divides)), Some(number)) => {
-                format!(
-                    "{} by {}",
-                    if divides { "divided" } else { "multiplied" },
-                    mixed(meant(steps, number)?)
-                )
-            }
-            _ => String::new(),
-        };
+        let factor = factor(node, found.unwrap_or(0), value)?;
+        let what = self::how(node, found.unwrap_or(0), value)?;
         if !what.is_empty() {
             how = if how.is_empty() { what } else { format!("{how}, {what}") };
         }
         let goes = comes.map(|comes| comes.value().times(factor).or_overflow("frequency")).transpose()?;
         let goes = goes.map(Frequency::new);
-        let illegal = match how.starts_with(NO_CLOCK) {
+        let illegal = match chooses_nothing {
             true => Some(format!("{} {how}", node.title)),
             false => comes.zip(goes).and_then(|(comes, goes)| illegal(node, comes, goes)),
         };
         let state =
             NodeState { node: node.name.clone(), title: node.title.clone(), frequency: goes, how, illegal };
-        self.done.push(Done { state, from, number });
+        self.done.push(Done { state, from, number: found });
         Ok(())
     }
 
-    /// What comes into a node, from which node, and how that is said.
-    fn input(&mut self, node: &'p ClockNode) -> Result<(Option<Frequency>, Option<&'p str>, String)> {
+    /// What comes into a node.
+    fn input(&mut self, node: &'p ClockNode) -> Result<Input<'p>> {
         let given = self.known.iter().find(|(name, _)| *name == node.name).map(|(_, frequency)| *frequency);
+        let nothing = Input { comes: None, from: None, said: String::new(), chooses_nothing: false };
         Ok(match &node.input {
             NodeInput::Oscillator(name) => {
-                let own = self.part.oscillators.iter().find(|oscillator| oscillator.name == *name);
-                (given.or(own.map(|own| own.frequency)), None, String::new())
+                let own = self.part.oscillator(name).map(|own| own.frequency);
+                Input { comes: given.or(own), ..nothing }
             }
             NodeInput::External(limits) => {
-                let how = if given.is_some() { String::new() } else { format!("from outside, {limits}") };
-                (given, None, how)
+                let said = if given.is_some() { String::new() } else { format!("from outside, {limits}") };
+                Input { comes: given, said, ..nothing }
             }
-            NodeInput::Node(name) => (self.frequency(name), Some(name.as_str()), String::new()),
+            NodeInput::Node(name) => Input { comes: self.frequency(name), from: Some(name), ..nothing },
             NodeInput::Choice { slot, routes, reset } => {
-                let code = self.number(&node.name, slot, *reset)?;
-                // A clock that is not running: that is an error only where something hangs on it.
+                let code = self.written(&node.name, slot, *reset)?;
                 let Some(route) = routes.iter().find(|route| route.code == code) else {
-                    return Ok((None, None, format!("{NO_CLOCK} with {code}")));
+                    // A clock that is not running: that is an error only where something hangs on it.
+                    let said = format!("chooses no clock with {code}");
+                    return Ok(Input { said, chooses_nothing: true, ..nothing });
                 };
                 let title =
                     self.tree.node(&route.from).map_or(route.from.as_str(), |node| node.title.as_str());
-                (self.frequency(&route.from), Some(route.from.as_str()), format!("from {title}"))
+                let said = format!("from {title}");
+                Input { comes: self.frequency(&route.from), from: Some(&route.from), said, ..nothing }
             }
         })
     }

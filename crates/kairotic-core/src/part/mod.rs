@@ -212,6 +212,11 @@ pub struct Variation {
 }
 
 impl Part {
+    /// The internal oscillator of that name.
+    pub fn oscillator(&self, name: &str) -> Option<&Oscillator> {
+        self.oscillators.iter().find(|oscillator| oscillator.name == name)
+    }
+
     /// Every statement behind the part, block by block.
     pub fn facts(&self) -> impl Iterator<Item = &Fact> {
         let sources = self.oscillators.iter().flat_map(|source| &source.facts);

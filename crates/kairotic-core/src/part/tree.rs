@@ -152,6 +152,16 @@ pub struct ScaleRule {
     pub says: String,
 }
 
+impl Scale {
+    /// Whether a rule asks for the switch, or the divider further up, of that name.
+    pub fn asks_for(&self, name: &str) -> bool {
+        match self {
+            Self::Rules(rules) => rules.iter().any(|rule| rule.when.contains_key(name)),
+            _ => false,
+        }
+    }
+}
+
 impl ScaleRule {
     /// Whether it applies. `value` tells the code of a switch or the division of a node.
     pub fn holds(&self, value: impl Fn(&str) -> Option<u64>) -> bool {

@@ -67,8 +67,8 @@ pub struct ClockArgs {
         help_heading = "Choice"
     )]
     within: String,
-    /// The base counter, where the timer can choose one
-    #[arg(long, value_name = "COUNTER", help_heading = "Choice")]
+    /// The base counter for --reach-pwm, where the timer can choose one
+    #[arg(long, value_name = "COUNTER", help_heading = "Choice", conflicts_with_all = ["reach", "sysclk", "registers"])]
     base: Option<String>,
     /// Show every setting, not only the best
     #[arg(long, help_heading = "Choice")]

@@ -8,7 +8,7 @@ use kairotic_core::setting::{
 
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
-use super::quantities::{read, within};
+use super::quantities::{aim, read, within};
 use super::signals::Signals;
 use super::surroundings::Surroundings;
 use crate::catalogue::Catalogue;
@@ -161,11 +161,9 @@ impl DeriveArgs {
                     TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
                 return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
             }
-            (_, Some(text), _) => Aim::Period(read("period", text, parse::quantity)?),
             // What is carried over has its own frequency, known once it is decoded.
-            (None, ..) if carried.is_some() => Aim::Frequency(Frequency::ZERO),
-            (Some(text), ..) if text.contains("..") => Aim::Window(read("freq", text, parse::range)?),
-            (text, ..) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
+            (None, None, _) if carried.is_some() => Aim::Frequency(Frequency::ZERO),
+            (freq, period, _) => aim(freq.as_deref(), period.as_deref())?,
         };
         let target = Target {
             aim,

@@ -3,11 +3,11 @@
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
 use kairotic_core::quantity::parse;
-use kairotic_core::setting::{Aim, Level, Target};
+use kairotic_core::setting::{Level, Target};
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 
 use super::derive::span;
-use super::quantities::{read, within};
+use super::quantities::{aim, read, within};
 use super::signals::Signals;
 use crate::fault::{Fault, Result};
 
@@ -88,11 +88,7 @@ impl SurveyArgs {
     /// # Errors
     /// [`Fault`] for texts that are no quantities.
     pub fn read(&self) -> Result<SurveyRequest> {
-        let aim = match (&self.freq, &self.period) {
-            (_, Some(text)) => Aim::Period(read("period", text, parse::quantity)?),
-            (Some(text), _) if text.contains("..") => Aim::Window(read("freq", text, parse::range)?),
-            (text, _) => Aim::Frequency(read("freq", text.as_deref().unwrap_or_default(), parse::quantity)?),
-        };
+        let aim = aim(self.freq.as_deref(), self.period.as_deref())?;
         let clock = match self.clock.as_str() {
             "default" => SurveyClock::Default,
             "max" => SurveyClock::Highest,

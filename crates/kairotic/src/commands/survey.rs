@@ -8,7 +8,7 @@ use kairotic_core::survey::{self, Survey, SurveyRequest};
 use crate::arguments::survey::SurveyArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
-use crate::fault::Result;
+use crate::fault::{Fault, Result};
 use crate::render::Report;
 use crate::show::survey::SurveyReport;
 
@@ -16,15 +16,25 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
     let request = arguments.read()?;
     let names = arguments.matching(catalogue.names())?;
     let mut all = Survey::default();
+    let mut known_pin = false;
     for (name, of_part) in names.iter().zip(surveys(&names, catalogue, &request)) {
         let mut of_part = of_part?;
         if let Some(pin) = &arguments.pin {
-            let outputs = catalogue.whole_part(name)?.pin(pin, None).unwrap_or_default();
+            let part = catalogue.whole_part(name)?;
+            // A part without that pin is only left out, since a survey goes over many.
+            let outputs = part.pin(pin, None).unwrap_or_default();
+            known_pin |= !outputs.is_empty();
             let carries = |timer: &String| outputs.iter().any(|output| output.timer == *timer);
             of_part.rows.retain(|row| row.timers.iter().any(carries));
         }
         all.rows.append(&mut of_part.rows);
         all.unable.append(&mut of_part.unable);
+    }
+    if let (Some(pin), false) = (&arguments.pin, known_pin) {
+        return Err(Fault::Usage {
+            message: format!("--pin: none of these parts is known to have a timer output on `{pin}`"),
+            hint: "`kairotic parts PART --pins` lists those of a part".to_owned(),
+        });
     }
     all.rows.retain(|row| arguments.at_least_steps.is_none_or(|least| row.choice.steps() >= least));
     survey::sort(&mut all.rows, arguments.order());

@@ -39,10 +39,15 @@ impl Report for SurveyReport {
         page.push("timers", COLUMNS, lines);
         page.push("sources", &[], oscillators(&self.survey.rows));
         let unable = &self.survey.unable;
-        if !unable.is_empty() {
-            let text = format!("out of reach, or of another kind: {}", unable.join(" "));
-            page.push("watch", &[], vec![Line::Prose(text)]);
+        let mut watch = Vec::new();
+        if self.survey.rows.is_empty() {
+            let text = "no timer makes it as it was asked: try --clock max, fewer steps, or more parts";
+            watch.push(Line::Prose(text.to_owned()));
         }
+        if !unable.is_empty() {
+            watch.push(Line::Prose(format!("out of reach, or of another kind: {}", unable.join(" "))));
+        }
+        page.push("watch", &[], watch);
         Ok(page)
     }
 

@@ -57,6 +57,9 @@ refused! {
     a_tick_out_of_reach: "derive --on stm32f411/tim3 --clock 100MHz --tick 10s" => "a tick of 10 s is out of reach", "655.4 us";
     no_target: "derive --on stm32f411/tim3" => "--freq";
     a_tick_with_a_duty: "derive --on stm32f411/tim3 --tick 1us --duty 5%" => "cannot be used with";
+    a_pin_that_no_part_has: "survey --freq 50Hz --pin XY99" => "timer output on `XY99`", "parts PART --pins";
+    a_tree_that_is_not_there: "clock --on samd21g18/tcc0 --reach 48MHz" => "clock tree of samd21g18 is not in the catalogue", "derive and decode take";
+    a_base_without_a_timer_search: "clock --on stm32f411/tim3 --reach 96MHz --base x" => "cannot be used with";
     no_registers: "decode --on stm32f411/tim3" => "NAME=VALUE";
     no_assignment: "decode --on stm32f411/tim3 PSC39" => "expected NAME=VALUE", "found `PSC39`";
     a_value_that_is_no_number: "decode --on stm32f411/tim3 PSC=0xZZ" => "expected NAME=VALUE";

@@ -81,6 +81,12 @@ fn a_wrong_bus_divider_is_suspected() {
 }
 
 #[test]
+fn a_survey_that_nothing_passes_says_what_to_try() {
+    let nothing = run("survey --freq 50Hz --part stm32f103 --at-least-steps 9000000000");
+    assert!(nothing.code == 1 && nothing.stdout.contains("try --clock max"), "{nothing:?}");
+}
+
+#[test]
 fn a_pin_tells_timer_and_channel() {
     let result = json("derive --on stm32f446 --pin PB6 --clock 90MHz --freq 50Hz --pulse 1500us");
     assert_eq!(

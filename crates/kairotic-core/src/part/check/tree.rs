@@ -57,7 +57,7 @@ impl Check<'_> {
         let input = path.key("input");
         match &node.input {
             NodeInput::Oscillator(name) => {
-                if !self.part.oscillators.iter().any(|oscillator| oscillator.name == *name) {
+                if self.part.oscillator(name).is_none() {
                     self.report(&input, format!("the part has no oscillator `{name}`"));
                 }
             }

@@ -50,7 +50,7 @@ pub fn way_lines(way: Option<&Arrangement>) -> Vec<Line> {
     way.map(|way| through(&way.passages)).unwrap_or_default()
 }
 
-/// The divisions and factors of a way in one line: `divide by 6, multiply by 96`.
+/// What is written for a way in one line, without what is the rest of a field: `PLLM 6 PLLN 96`.
 fn short(arrangement: &Arrangement) -> String {
     let written = arrangement.writes.iter().filter(|write| !write.note.is_empty());
     let words =
