@@ -1,6 +1,6 @@
 //! One way for a clock to reach a node: the path, what each node on it does, and what is written for it.
 
-use super::number::{allows, factor, how, illegal, lookup, meant, steps};
+use super::number::{allows, factor, how, illegal, lookup, meant, rule, steps};
 use super::path::Hop;
 use crate::error::Result;
 use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
@@ -47,12 +47,24 @@ pub(super) struct Way<'a> {
     pub(super) hops: &'a [Hop<'a>],
     /// What comes into the first node.
     pub(super) start: Frequency,
-    /// For each node the number of its steps; nought where it has none.
+    /// For each node the number of its steps; for one with rules the factor that a search has taken it to have; nought
+    /// where nothing is to be told.
     pub(super) numbers: &'a [u64],
     pub(super) switches: &'a [(&'a str, u64)],
 }
 
 impl Way<'_> {
+    /// Whether the rules that apply have the factors that a search has taken them to have.
+    pub(super) fn rules_hold(&self) -> bool {
+        self.hops.iter().zip(self.numbers).all(|(hop, number)| match &hop.node.scale {
+            Scale::Rules(rules) if *number > 0 => {
+                let value = lookup(self.hops, self.numbers, self.switches);
+                rule(rules, value).is_some_and(|rule| u64::from(rule.times) == *number)
+            }
+            _ => true,
+        })
+    }
+
     /// What comes out of each node; `None` where one of them may not have it.
     pub(super) fn flow(&self) -> Result<Option<Vec<Frequency>>> {
         let mut flow = Vec::with_capacity(self.hops.len());

@@ -6,12 +6,15 @@
 
 mod arrange;
 mod buses;
+mod candidates;
 mod joint;
+mod nearby;
 mod number;
 mod path;
 mod reach;
 mod source;
 mod state;
+mod stretch;
 
 pub use self::arrange::{Arrangement, Passage};
 pub use self::buses::{Bus, BusTable, buses, from_system};

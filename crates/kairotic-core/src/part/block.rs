@@ -137,6 +137,14 @@ impl Steps {
         }
     }
 
+    /// Whether a number can be written, in units of `1 / 2^fraction_bits`.
+    pub fn has(&self, number: u64) -> bool {
+        match self {
+            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => (*min..=*max).contains(&number),
+            Self::List(taps) => taps.iter().any(|tap| u64::from(tap.by) == number),
+        }
+    }
+
     /// The division that a written value makes; `None` for a value that is not legal.
     pub fn meaning(&self, written: u64) -> Option<Rational> {
         match self {

@@ -160,6 +160,11 @@ impl Scale {
             _ => false,
         }
     }
+
+    /// Whether what it does hangs on switches or on divisions further up.
+    pub fn has_conditions(&self) -> bool {
+        matches!(self, Self::Rules(rules) if rules.iter().any(|rule| !rule.when.is_empty()))
+    }
 }
 
 impl ScaleRule {

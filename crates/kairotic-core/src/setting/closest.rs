@@ -84,6 +84,14 @@ impl<'t> Closest<'t> {
         Ok((numerator, denominator.ok_or_else(overflow)?))
     }
 
+    /// The wanted period from a clock of `clock.0 / clock.1` hertz, as a fraction of the units of which every period
+    /// that the timer can make is a whole number.
+    pub(crate) fn source_units(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
+        let (numerator, denominator) = self.period(clock)?;
+        let unit = u128::from(self.timer.block.fixed_divider);
+        Ok((numerator, denominator.checked_mul(unit).ok_or_else(overflow)?))
+    }
+
     /// Whether no clock up to `clock.0 / clock.1` hertz can meet a goal that is exact: a period has too few source
     /// clocks for more steps than the goal's.
     pub(crate) fn is_too_slow(&self, clock: (u64, u64), goal: Goal) -> Result<bool> {
@@ -99,7 +107,7 @@ impl<'t> Closest<'t> {
         Ok(steps <= smallest.saturating_mul(u128::from(goal.steps)).saturating_mul(gain.into()))
     }
 
-    /// Whether a clock of `clock.0 / clock.1` hertz has a whole number of source clocks in the wanted period.
+    /// Whether the wanted period is a whole number of the timer's units.
     fn is_whole(&self, numerator: u128, denominator: u128) -> Result<bool> {
         let unit = u128::from(self.timer.block.fixed_divider);
         let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
@@ -112,9 +120,82 @@ impl<'t> Closest<'t> {
     /// The nearest setting from a clock of `clock.0 / clock.1` hertz that meets a goal, where there is one.
     pub(crate) fn nearest(&self, clock: (u64, u64), goal: Option<Goal>) -> Result<Option<Near>> {
         let (numerator, denominator) = self.period(clock)?;
-        if goal.is_some_and(|goal| goal.error.0 == 0) && !self.is_whole(numerator, denominator)? {
+        let Some(goal) = goal else { return self.tried(numerator, denominator, None) };
+        if goal.error.0 == 0 && !self.is_whole(numerator, denominator)? {
             return Ok(None);
         }
+        let Some(periods) = self.few_periods(numerator, denominator, goal)? else {
+            return self.tried(numerator, denominator, Some(goal));
+        };
+        for (error, period) in periods.into_iter().flatten() {
+            if let Some(near) = self.made_of(period, error, goal)? {
+                return Ok(Some(near));
+            }
+        }
+        Ok(None)
+    }
+
+    /// The periods that meet a goal, nearest first, each with its error; `None` where there may be more than two.
+    fn few_periods(
+        &self,
+        numerator: u128,
+        denominator: u128,
+        goal: Goal,
+    ) -> Result<Option<[Option<(RelativeError, u64)>; 2]>> {
+        let unit = u128::from(self.timer.block.fixed_divider);
+        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
+        let below = quotient(numerator, whole);
+        let meets = |units: u128| -> Result<Option<(RelativeError, u64)>> {
+            let Some(period) = u64::try_from(units * unit).ok().filter(|period| *period > 0) else {
+                return Ok(None);
+            };
+            let error = relative(numerator, denominator, period.into())?;
+            Ok((compare_fractions(error, goal.error) != Ordering::Greater).then_some((error, period)))
+        };
+        // Where the next ones meet the goal as well, others may.
+        if goal.error.0 > 0 && (meets(below.saturating_sub(1))?.is_some() || meets(below + 2)?.is_some()) {
+            return Ok(None);
+        }
+        let mut periods = [meets(below)?, if goal.error.0 > 0 { meets(below + 1)? } else { None }];
+        if let [Some((low, _)), Some((high, _))] = periods
+            && compare_fractions(high, low) == Ordering::Less
+        {
+            periods.swap(0, 1);
+        }
+        Ok(Some(periods))
+    }
+
+    /// The setting with exactly this period that has the most steps, where there is one and it meets the goal.
+    fn made_of(&self, period: u64, error: RelativeError, goal: Goal) -> Result<Option<Near>> {
+        let same = compare_fractions(error, goal.error) == Ordering::Equal;
+        let mut fewest_steps = if same { goal.steps } else { 0 };
+        let mut best: Option<Near> = None;
+        for (index, span) in self.modes.iter().enumerate() {
+            let first = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
+            for division in first..self.dividers.len() {
+                let scaled = self.dividers.scaled(division);
+                let ticks = period / scaled.max(1);
+                let steps = self.steps(span, scaled, ticks).ok_or_else(overflow)?;
+                // Larger divisions have fewer steps.
+                if ticks < span.fewest || steps <= fewest_steps {
+                    break;
+                }
+                let law = span.mode.period;
+                let turns = ticks.saturating_sub(law.plus.into());
+                let top = turns / u64::from(law.per_top.max(1));
+                let inside = span.tops.0 <= top && top <= span.tops.1;
+                if period.is_multiple_of(scaled) && inside && law.ticks(top) == Some(ticks) {
+                    fewest_steps = steps;
+                    best = Some(Near { error, steps, mode: index, division, top });
+                    break;
+                }
+            }
+        }
+        Ok(best)
+    }
+
+    /// The nearest setting, found by trying the divisions one by one.
+    fn tried(&self, numerator: u128, denominator: u128, goal: Option<Goal>) -> Result<Option<Near>> {
         let bound = self.bound(numerator, denominator)?;
         if goal.is_some_and(|goal| compare_fractions(bound, goal.error) == Ordering::Greater) {
             return Ok(None);
@@ -164,6 +245,12 @@ impl<'t> Closest<'t> {
             }
         }
         Ok(best)
+    }
+
+    /// No setting on a clock of `clock.0 / clock.1` hertz has a smaller error than this.
+    pub(crate) fn least_error(&self, clock: (u64, u64)) -> Result<RelativeError> {
+        let (numerator, denominator) = self.period(clock)?;
+        self.bound(numerator, denominator)
     }
 
     /// No period is nearer to the wanted one than this: each is a whole number of the fixed divider's units.

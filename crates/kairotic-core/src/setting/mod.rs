@@ -27,7 +27,7 @@ mod working;
 mod write;
 
 pub use self::carry::{Change, Verdict, carried_target, changes};
-pub(crate) use self::closest::{Closest, Goal, Near};
+pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
 pub(crate) use self::derive::leading;
 pub use self::derive::{Derivation, DeriveRequest, derive};

@@ -10,6 +10,7 @@ mod examples;
 mod extremes;
 mod identity;
 mod invariants;
+mod known_clocks;
 mod oracle;
 mod part_files;
 mod reaches;

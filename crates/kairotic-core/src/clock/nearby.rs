@@ -1,0 +1,110 @@
+//! Whole numbers whose multiples of a fraction come near a whole number: with them the multiplier of a loop is solved
+//! for instead of tried, number by number.
+
+/// Multiples `m · step / whole` are looked at; near is one that is at most `reach / whole` off a whole number.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Nearby {
+    pub(super) step: u128,
+    pub(super) whole: u128,
+    pub(super) reach: u128,
+}
+
+impl Nearby {
+    /// The smallest `m`, not below `from`, whose multiple is near a whole number; `None` where none is, or where numbers
+    /// do not fit.
+    pub(super) fn first(self, from: u64) -> Option<u64> {
+        let Self { step, whole, reach } = self;
+        if reach.checked_mul(2)?.checked_add(1)? >= whole {
+            return Some(from);
+        }
+        let step = step % whole;
+        // With z = m - from: z · step has to fall into low..=high, counted around the circle of `whole`.
+        let before = step.checked_mul(from.into())?.checked_add(reach)? % whole;
+        let low = if before == 0 { 0 } else { whole - before };
+        let high = low + 2 * reach;
+        if high >= whole {
+            return Some(from);
+        }
+        // Half of the range leaves room for sums.
+        let narrow = |number: u128| u64::try_from(number).ok();
+        let more = match narrow(whole).filter(|whole| *whole <= u64::MAX / 2) {
+            Some(whole) => first_within(narrow(step)?, whole, narrow(low)?, narrow(high)?)?,
+            None => narrow(first_within_wide(step, whole, low, high)?)?,
+        };
+        from.checked_add(more)
+    }
+}
+
+/// The smallest `z` for which `low <= z · step mod whole <= high`, with `low <= high < whole`.
+///
+/// Euclid's algorithm: where no multiple of the step falls into the band before the first time round, the number of
+/// times round has to solve the same question with the step as the circle.
+fn first_within(step: u64, whole: u64, low: u64, high: u64) -> Option<u64> {
+    if low == 0 {
+        return Some(0);
+    }
+    if step == 0 {
+        return None;
+    }
+    if step > whole / 2 {
+        return first_within(whole - step, whole, whole - high, whole - low);
+    }
+    let reached = low.div_ceil(step);
+    if reached * step <= high {
+        return Some(reached);
+    }
+    let less = (step - whole % step) % step;
+    let rounds = first_within(less, step, low % step, high % step)?;
+    let total = u128::from(low) + u128::from(whole) * u128::from(rounds);
+    u64::try_from(total.div_ceil(step.into())).ok()
+}
+
+/// The same for numbers that do not fit 64 bits, which are many times slower to divide.
+fn first_within_wide(step: u128, whole: u128, low: u128, high: u128) -> Option<u128> {
+    if low == 0 {
+        return Some(0);
+    }
+    if step == 0 {
+        return None;
+    }
+    if step > whole / 2 {
+        return first_within_wide(whole - step, whole, whole - high, whole - low);
+    }
+    let reached = low.div_ceil(step);
+    if reached * step <= high {
+        return Some(reached);
+    }
+    let less = (step - whole % step) % step;
+    let rounds = first_within_wide(less, step, low % step, high % step)?;
+    Some(low.checked_add(whole.checked_mul(rounds)?)?.div_ceil(step))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn the_first_is_the_first_of_all(
+            step in 0_u128..400, whole in 1_u128..400, reach in 0_u128..20, from in 0_u64..300,
+        ) {
+            let near = |m: &u64| {
+                let rest = u128::from(*m) * step % whole;
+                rest.min(whole - rest) <= reach
+            };
+            // What comes after a whole circle has come before.
+            let wanted = (from..from + 400).find(near);
+            prop_assert_eq!(Nearby { step, whole, reach }.first(from), wanted);
+            // The same question in finer units, which no longer fit 64 bits.
+            let fine = Nearby { step: step << 60, whole: whole << 60, reach: reach << 60 };
+            prop_assert_eq!(fine.first(from), wanted);
+        }
+    }
+
+    #[test]
+    fn numbers_that_do_not_fit_are_no_answer() {
+        let huge = Nearby { step: u128::MAX - 1, whole: u128::MAX, reach: u128::MAX / 2 + 1 };
+        assert_eq!(huge.first(7), None);
+    }
+}

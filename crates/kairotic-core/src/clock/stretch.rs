@@ -1,0 +1,314 @@
+//! Every clock that the paths of a tree can make, as few numbers as possible.
+//!
+//! A path is cut at its last multiplier. What can come into that is listed, each frequency once, and so are the factors
+//! that the rest can have, each with the frequencies for which no limit is broken. Every pair of them leaves the
+//! multiplier's numbers to choose: a stretch of whole multiples.
+
+use std::cmp::Ordering;
+use std::collections::HashSet;
+
+use num_rational::Ratio;
+use num_traits::{CheckedDiv, CheckedMul};
+
+use super::number::{rule, steps};
+use super::path::Hop;
+use crate::error::Result;
+use crate::part::{ClockNode, Scale, ScaleRule, Steps};
+use crate::quantity::{Frequency, OrOverflow, Range, Rational};
+
+/// A clock in hertz.
+pub(super) type Clock = Ratio<u64>;
+
+/// The clocks that are a step times a whole number between two.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Stretch {
+    step: Clock,
+    pub(super) from: u64,
+    pub(super) to: u64,
+}
+
+impl Stretch {
+    /// Numerator and denominator of the step.
+    pub(super) const fn step(&self) -> (u64, u64) {
+        (*self.step.numer(), *self.step.denom())
+    }
+
+    /// Numerator and denominator of a multiple of the step, not reduced.
+    pub(super) fn clock(&self, number: u64) -> Result<(u64, u64)> {
+        Ok((u64::checked_mul(*self.step.numer(), number).or_overflow("clock")?, *self.step.denom()))
+    }
+}
+
+/// Stretches as they are collected, path by path.
+#[derive(Debug, Default)]
+pub(super) struct Stretches {
+    list: Vec<Stretch>,
+    /// Whether a fractional part of the tree was left at whole numbers.
+    pub(super) whole_only: bool,
+}
+
+/// What the second half of a path can do to a clock.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+struct Tail {
+    factor: Clock,
+    /// The frequencies of what comes in for which no limit is broken.
+    low: Clock,
+    high: Clock,
+    /// The divisions that rules further down ask for, each with its place on the path.
+    divisions: Vec<(usize, u64)>,
+}
+
+impl Stretches {
+    /// Adds what a path can make of a source.
+    pub(super) fn add_path(
+        &mut self,
+        hops: &[Hop<'_>],
+        start: Frequency,
+        settings: &[Vec<(&str, u64)>],
+    ) -> Result<()> {
+        let asked = |hop: &Hop<'_>| hops.iter().any(|other| other.node.scale.asks_for(&hop.node.name));
+        let multiplies = |hop: &Hop<'_>| matches!(hop.node.scale, Scale::Multiply { .. });
+        // What is listed first knows neither switches nor the divisions that rules ask for.
+        let open = |hop: &Hop<'_>| asked(hop) || hop.node.scale.has_conditions();
+        let settled = hops.iter().position(open).unwrap_or(hops.len());
+        let last = hops.get(..settled).and_then(|hops| hops.iter().rposition(multiplies));
+        let (front, rest) = hops.split_at_checked(last.unwrap_or(0)).unwrap_or((hops, &[]));
+        let comes = self.front(front, ratio(start.value())?)?;
+        let (multiplied, rest) = match rest.split_first().filter(|_| last.is_some()) {
+            Some((hop, rest)) => (self.multiplied(hop.node, comes)?, rest),
+            None => (comes.into_iter().map(|step| Stretch { step, from: 1, to: 1 }).collect(), rest),
+        };
+        let mut tails = Vec::new();
+        for switches in settings {
+            tails.extend(self.tails(rest, switches, &asked)?);
+        }
+        tails.iter_mut().for_each(|tail| tail.divisions.clear());
+        for tail in merged(tails) {
+            for stretch in &multiplied {
+                let (from, to) = within(&stretch.step, (&tail.low, &tail.high), (stretch.from, stretch.to));
+                if from <= to {
+                    let step = stretch.step.checked_mul(&tail.factor).or_overflow("clock")?;
+                    self.list.push(Stretch { step, from, to });
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// All that was added, each clock of a step once; what holds the fastest clock comes first.
+    pub(super) fn fastest_first(mut self) -> Result<Vec<Stretch>> {
+        // Any order brings those of one step together; reduced fractions are the same where their parts are.
+        self.list.sort_unstable_by_key(|stretch| (stretch.step(), stretch.from, stretch.to));
+        self.list.dedup_by(|next, before| {
+            let follows = next.step == before.step && next.from <= before.to.saturating_add(1);
+            if follows {
+                before.to = before.to.max(next.to);
+            }
+            follows
+        });
+        let top = |stretch: Stretch| -> Result<_> {
+            let (numerator, denominator) = stretch.clock(stretch.to)?;
+            Ok((Ratio::new_raw(numerator, denominator), stretch))
+        };
+        let mut stretches = self.list.into_iter().map(top).collect::<Result<Vec<_>>>()?;
+        // In the order of steps so far: a stable sort keeps it where tops are the same.
+        stretches.sort_by(|left, right| order(&right.0, &left.0));
+        Ok(stretches.into_iter().map(|(_, stretch)| stretch).collect())
+    }
+
+    /// What a multiplier can make of what comes into it.
+    fn multiplied(&mut self, node: &ClockNode, comes: Vec<Clock>) -> Result<Vec<Stretch>> {
+        // Numbers that follow one another stand together.
+        let runs = runs(&self.numbers(node)?);
+        let (takes, gives) = (limits(node.takes)?, limits(node.gives)?);
+        let anything = (Ratio::from_integer(0), Ratio::from_integer(u64::MAX));
+        let gives = gives.unwrap_or(anything);
+        let mut stretches = Vec::new();
+        for step in comes.into_iter().filter(|clock| holds(takes.as_ref(), clock)) {
+            for run in &runs {
+                let (from, to) = within(&step, (&gives.0, &gives.1), *run);
+                if from <= to {
+                    stretches.push(Stretch { step, from, to });
+                }
+            }
+        }
+        Ok(stretches)
+    }
+
+    /// What can come out of the last of some nodes, each frequency once.
+    fn front(&mut self, hops: &[Hop<'_>], start: Clock) -> Result<Vec<Clock>> {
+        let mut clocks = vec![start];
+        for hop in hops {
+            let (takes, gives) = (limits(hop.node.takes)?, limits(hop.node.gives)?);
+            let numbers = self.numbers(hop.node)?;
+            let mut next = HashSet::with_capacity(clocks.len());
+            for clock in clocks.iter().filter(|clock| holds(takes.as_ref(), clock)) {
+                for (_, factor) in &numbers {
+                    let goes = clock.checked_mul(factor).or_overflow("frequency")?;
+                    if holds(gives.as_ref(), &goes) {
+                        next.insert(goes);
+                    }
+                }
+            }
+            clocks = next.into_iter().collect();
+        }
+        Ok(clocks)
+    }
+
+    /// What some nodes can do together, each factor once for the same limits.
+    fn tails(
+        &mut self,
+        hops: &[Hop<'_>],
+        switches: &[(&str, u64)],
+        asked: &dyn Fn(&Hop<'_>) -> bool,
+    ) -> Result<Vec<Tail>> {
+        let one = Ratio::from_integer(1);
+        let nothing = Tail {
+            factor: one,
+            low: Ratio::from_integer(0),
+            high: Ratio::from_integer(u64::MAX),
+            divisions: Vec::new(),
+        };
+        let mut tails = vec![nothing];
+        for (index, hop) in hops.iter().enumerate() {
+            let (takes, gives) = (limits(hop.node.takes)?, limits(hop.node.gives)?);
+            let numbers = self.numbers(hop.node)?;
+            let mut next = Vec::new();
+            for tail in &tails {
+                let Some(tail) = tail.limited(takes.as_ref())? else { continue };
+                for (number, factor) in &numbers {
+                    let value = |name: &str| {
+                        let code = switches.iter().find(|(known, _)| *known == name).map(|(_, code)| *code);
+                        let named = |place: usize| hops.get(place).is_some_and(|hop| hop.node.name == name);
+                        let division =
+                            tail.divisions.iter().find(|(place, _)| named(*place)).map(|(_, by)| *by);
+                        code.or(division)
+                    };
+                    let factor = match &hop.node.scale {
+                        Scale::Rules(rules) => rule(rules, value).map_or(one, times),
+                        _ => *factor,
+                    };
+                    let mut after = tail.clone();
+                    after.factor = tail.factor.checked_mul(&factor).or_overflow("division")?;
+                    if asked(hop) {
+                        after.divisions.push((index, *number));
+                    }
+                    next.extend(after.limited(gives.as_ref())?);
+                }
+            }
+            tails = merged(next);
+        }
+        Ok(tails)
+    }
+
+    /// The numbers of a node with their factors; a fractional one is left at whole numbers, since the others are
+    /// countless.
+    fn numbers(&mut self, node: &ClockNode) -> Result<Vec<(u64, Clock)>> {
+        let one = Ratio::from_integer(1);
+        let Some((steps, divides)) = steps(node) else {
+            return Ok(vec![match &node.scale {
+                Scale::By(by) => (0, Ratio::new(1, u64::from((*by).max(1)))),
+                Scale::Rules(rules) => (0, rule(rules, |_| None).map_or(one, times)),
+                _ => (0, one),
+            }]);
+        };
+        let whole = match steps {
+            Steps::Fraction { min, max, fraction_bits, .. } => {
+                self.whole_only = true;
+                (min.div_ceil(1 << fraction_bits)..=(max >> fraction_bits)).collect()
+            }
+            steps => steps.every().into_iter().map(|(number, _)| number).collect::<Vec<_>>(),
+        };
+        let scale = steps.fraction_bits();
+        Ok(whole
+            .into_iter()
+            .filter(|number| *number > 0)
+            .map(|number| {
+                let factor = Ratio::from_integer(number);
+                (number << scale, if divides { one / factor } else { factor })
+            })
+            .collect())
+    }
+}
+
+/// Each factor once for all frequencies that some tail with it allows; frequencies that no tail allows stay left out.
+/// Tails whose divisions rules may still ask for stay apart.
+fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
+    tails.sort_unstable_by(|left, right| {
+        let factors = order(&right.factor, &left.factor).then_with(|| left.divisions.cmp(&right.divisions));
+        factors.then_with(|| order(&left.low, &right.low))
+    });
+    let mut merged: Vec<Tail> = Vec::new();
+    for tail in tails {
+        match merged.last_mut() {
+            Some(last)
+                if last.factor == tail.factor
+                    && last.divisions == tail.divisions
+                    && order(&tail.low, &last.high) != Ordering::Greater =>
+            {
+                if order(&last.high, &tail.high) == Ordering::Less {
+                    last.high = tail.high;
+                }
+            }
+            _ => merged.push(tail),
+        }
+    }
+    merged
+}
+
+/// The factor of a rule.
+fn times(rule: &ScaleRule) -> Clock {
+    Ratio::from_integer(rule.times.into())
+}
+
+/// The whole numbers among numbers and their factors as runs of neighbours.
+fn runs(numbers: &[(u64, Clock)]) -> Vec<(u64, u64)> {
+    let mut runs: Vec<(u64, u64)> = Vec::new();
+    for number in numbers.iter().map(|(_, factor)| factor.to_integer()) {
+        match runs.last_mut() {
+            Some((_, to)) if *to + 1 == number => *to = number,
+            _ => runs.push((number, number)),
+        }
+    }
+    runs
+}
+
+/// The whole numbers between two by which a step stays within limits.
+fn within(step: &Clock, limits: (&Clock, &Clock), (from, to): (u64, u64)) -> (u64, u64) {
+    let product = |left: u64, right: u64| u128::from(left) * u128::from(right);
+    let low =
+        product(*limits.0.numer(), *step.denom()).div_ceil(product(*limits.0.denom(), *step.numer()).max(1));
+    let high = product(*limits.1.numer(), *step.denom()) / product(*limits.1.denom(), *step.numer()).max(1);
+    (from.max(u64::try_from(low).unwrap_or(u64::MAX)), to.min(u64::try_from(high).unwrap_or(u64::MAX)))
+}
+
+/// Slower first.
+pub(super) fn order(left: &Clock, right: &Clock) -> Ordering {
+    let product = |left: u64, right: u64| u128::from(left) * u128::from(right);
+    product(*left.numer(), *right.denom()).cmp(&product(*right.numer(), *left.denom()))
+}
+
+impl Tail {
+    /// The same with limits on what comes out of it so far; `None` where nothing is left.
+    fn limited(&self, limits: Option<&(Clock, Clock)>) -> Result<Option<Self>> {
+        let Some((low, high)) = limits else { return Ok(Some(self.clone())) };
+        let over = |end: &Clock| end.checked_div(&self.factor).or_overflow("frequency");
+        let (low, high) = (over(low)?.max(self.low), over(high)?.min(self.high));
+        Ok((low <= high).then(|| Self { low, high, ..self.clone() }))
+    }
+}
+
+fn ratio(value: Rational) -> Result<Clock> {
+    let part = |part: i128| u64::try_from(part).ok().or_overflow("frequency");
+    Ok(Ratio::new(part(value.numerator())?, part(value.denominator())?.max(1)))
+}
+
+fn limits(range: Option<Range<Frequency>>) -> Result<Option<(Clock, Clock)>> {
+    range.map(|range| Ok((ratio(range.low.value())?, ratio(range.high.value())?))).transpose()
+}
+
+fn holds(limits: Option<&(Clock, Clock)>, clock: &Clock) -> bool {
+    limits.is_none_or(|(low, high)| {
+        order(low, clock) != Ordering::Greater && order(clock, high) != Ordering::Greater
+    })
+}
