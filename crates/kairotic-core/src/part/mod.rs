@@ -23,7 +23,7 @@ pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
     ForcedEnds, Mode, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
 };
-pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit};
+pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
 pub use self::fact::{Concern, Fact, Trust};
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,

@@ -1,6 +1,7 @@
 //! From a wanted dead time to a code, and back.
 
 use super::realise::{PlannedChannel, PlannedDeadTime};
+use super::target::Level;
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, Time};
@@ -27,6 +28,11 @@ pub(super) fn plan(
     if let Some(lone) = channels.iter().find(|channel| !dead_time.outputs.contains_key(&channel.label)) {
         return Err(refused(format!("channel {} has no complementary output", lone.label)));
     }
+    for channel in channels.iter().filter(|channel| channel.level == Level::Low) {
+        if fixes_polarity(timer, dead_time, &channel.label)? {
+            return Err(refused(format!("with its complement on, channel {} is active high", channel.label)));
+        }
+    }
     let mut longest = Rational::ZERO;
     for tap in dead_time.divisions() {
         let unit = unit(dead_time, clock, tick.value(), tap.by)?;
@@ -39,6 +45,14 @@ pub(super) fn plan(
         longest = longest.max(unit.times(dead_time.most().into()).or_overflow("dead time")?);
     }
     Err(refused(format!("its longest is {}", Time::new(longest).rounded(5))))
+}
+
+/// Whether the field that switches a channel's complement on is the one that inverts the channel.
+fn fixes_polarity(timer: &Timer, dead_time: &DeadTime, label: &str) -> Result<bool> {
+    let Some(polarity) = &timer.block.polarity else { return Ok(false) };
+    let Some(field) = timer.role(timer.channel(label)?, &polarity.role)? else { return Ok(false) };
+    let mut fields = dead_time.outputs.get(label).into_iter().flatten();
+    fields.try_fold(false, |found, wanted| Ok(found || timer.field(&wanted.field)? == field))
 }
 
 /// How long a planned dead time is.

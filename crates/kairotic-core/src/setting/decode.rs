@@ -9,7 +9,7 @@ use super::view::views;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::{Assignment, CompareLaw, Field, Mode, Part, Registers, Slot, Timer};
+use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Part, Registers, Slot, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What to decode.
@@ -200,8 +200,9 @@ fn dead_time(timer: &Timer, registers: &Registers) -> Result<Option<PlannedDeadT
     let Some(code) = registers.number(&timer.slot(slot)?) else { return Ok(None) };
     // Without a complementary output there is nothing for it to do.
     let mut on = false;
-    for field in known.outputs.values().flatten() {
-        on |= registers.value(&timer.field(field)?) == Some(1);
+    for fields in known.outputs.values() {
+        let set = |wanted: &FieldIs| Ok(registers.value(&timer.field(&wanted.field)?) == Some(wanted.value));
+        on |= fields.iter().map(set).collect::<Result<Vec<bool>>>()?.iter().all(|set| *set);
     }
     let divider = match &known.divider {
         Some(divider) => registers.number(&timer.slot(&divider.slot)?).unwrap_or(0),

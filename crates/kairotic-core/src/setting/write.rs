@@ -101,12 +101,9 @@ struct List<'t> {
 impl List<'_> {
     fn push(&mut self, field: &Field, written: u64, meant: String, note: String) {
         let (register, field) = (field.register.clone(), field.field.clone());
-        // A field that serves several channels is written once.
-        if self
-            .writes
-            .iter()
-            .any(|known| (&known.register, &known.field, known.written) == (&register, &field, written))
-        {
+        // A field is written once: some serve several channels, and what a complementary output needs, which comes first,
+        // stands above what a lone output would have.
+        if self.writes.iter().any(|known| (&known.register, &known.field) == (&register, &field)) {
             return;
         }
         self.writes.push(FieldWrite { register, field, meant, written, note });
@@ -232,13 +229,9 @@ impl List<'_> {
             );
         }
         for channel in &setting.plan.channels {
-            for field in dead_time.outputs.get(&channel.label).into_iter().flatten() {
-                self.put(
-                    &[self.timer.field(field)?],
-                    1,
-                    "on",
-                    &format!("complement of {} on", channel.label),
-                );
+            for wanted in dead_time.outputs.get(&channel.label).into_iter().flatten() {
+                let field = self.timer.field(&wanted.field)?;
+                self.put(&[field], wanted.value, "on", &format!("complement of {} on", channel.label));
             }
         }
         Ok(())

@@ -10,6 +10,7 @@ use kairotic_core::clock::{
 };
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Rational};
+use kairotic_core::setting::{Aim, Prefer, derive};
 use kairotic_formats::part_file;
 use proptest::prelude::*;
 
@@ -202,6 +203,46 @@ proptest! {
                     prop_assert_eq!(&node.illegal, &None);
                 }
             }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn no_clock_of_any_family_beats_the_joint_search(
+        family in any::<prop::sample::Index>(),
+        timer in any::<prop::sample::Index>(),
+        others in prop::collection::vec(1_i64..3_000_000, 3),
+        wanted in 20_i64..3_000_000,
+        crystal in 4_u32..25,
+    ) {
+        let families: Vec<&Part> = PARTS.iter().filter(|part| part.tree.is_some()).collect();
+        let part = families[family.index(families.len())];
+        let timer = &part.timers[timer.index(part.timers.len())].name;
+        let ask = |thirds: i64| JointRequest {
+            timer: timer.clone(),
+            base: None,
+            source: from(&format!("{crystal}MHz")),
+            frequency: Frequency::new(Rational::new(thirds.into(), 3).unwrap()),
+        };
+        let Ok(found) = joint(part, &ask(wanted)) else { return Ok(()) };
+        let worst = found.settings.last().unwrap().error.value().magnitude();
+        // Clocks that the tree can make: those of other searches.
+        let clocks = others.iter().filter_map(|other| joint(part, &ask(*other)).ok()).flat_map(|other| other.settings);
+        for clock in clocks.map(|setting| setting.arrangement.frequency) {
+            if found.settings.iter().any(|found| found.arrangement.frequency == clock) {
+                continue;
+            }
+            let mut request = crate::request::request(timer, "1Hz", "1Hz", &[]);
+            request.clock.as_mut().unwrap().nominal = clock;
+            request.target.aim = Aim::Frequency(ask(wanted).frequency);
+            request.prefer = Some(Prefer::Exact);
+            request.allow_overclock = true;
+            let Ok(alone) = derive(part, &request) else { continue };
+            let error = alone.best.fit.frequency_error.value().magnitude();
+            prop_assert!(error >= worst || found.settings.len() < 6, "{timer} of {}: {clock} has {error}, not {worst}", part.name);
         }
     }
 }

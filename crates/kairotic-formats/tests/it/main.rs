@@ -6,6 +6,7 @@
 mod brute_force;
 mod catalogue;
 mod clocks;
+mod dead_times;
 mod examples;
 mod extremes;
 mod identity;

@@ -80,8 +80,8 @@ impl Check<'_> {
             if timer.channel(label).is_err() {
                 self.report(&path, format!("there is no channel `{label}`"));
             }
-            for field in fields {
-                self.value(&path, timer, std::slice::from_ref(field), 1);
+            for wanted in fields {
+                self.value(&path, timer, std::slice::from_ref(&wanted.field), wanted.value);
             }
         }
     }
