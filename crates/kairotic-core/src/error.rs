@@ -233,6 +233,8 @@ pub enum Error {
         wanted: String,
         /// How far off it was looked for.
         within: String,
+        /// The sources that there are.
+        sources: String,
     },
     /// A frequency that no clock setting lets a timer make.
     #[error("no legal clock setting lets {timer} make {wanted}")]
@@ -241,6 +243,8 @@ pub enum Error {
         timer: String,
         /// The wanted frequency.
         wanted: String,
+        /// The sources that there are.
+        sources: String,
     },
     /// A clock setting that breaks a limit.
     #[error("no such clock may reach {timer}: {why}")]
@@ -319,11 +323,11 @@ impl Error {
             Self::NoPinout { .. } => "name the timer and channel instead: --on PART/TIMER/CHANNEL".to_owned(),
             Self::PinOutputs { hint, .. } => hint.clone(),
             Self::NoSource { known, .. } => format!("its sources: {known}"),
-            Self::ClockUnreachable { .. } => {
-                "allow more with --within, or start from another --source".to_owned()
+            Self::ClockUnreachable { sources, .. } => {
+                format!("allow more with --within, or start from another --source: {sources}")
             }
-            Self::JointUnreachable { .. } => {
-                "another --source, or a timer with more bits or divisions".to_owned()
+            Self::JointUnreachable { sources, .. } => {
+                format!("a timer with more bits or divisions, or another --source: {sources}")
             }
             Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),
             Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),

@@ -42,7 +42,8 @@ pub struct SurveyRow {
     pub clock: Tolerance<Frequency>,
     /// The leading setting.
     pub choice: Choice,
-    /// How far the part's internal oscillator may be off over all conditions, where the catalogue says so.
+    /// How far the oscillator that the clock comes from after reset may be off over all conditions, where the catalogue
+    /// says so.
     pub oscillator: Option<Range<Deviation>>,
 }
 
@@ -110,8 +111,8 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
         };
         match leading(part, &derive) {
             Ok((timer, choice)) => {
-                let oscillator = part.oscillators.iter().find_map(|known| known.accuracy.last());
-                let oscillator = oscillator.map(|accuracy| accuracy.within);
+                let oscillator = part.oscillator_after_reset(input);
+                let oscillator = oscillator.and_then(|known| known.accuracy.last()).map(|known| known.within);
                 survey.rows.push(SurveyRow { timer, timers, clock, choice, oscillator });
             }
             Err(error @ (Error::Overflow { .. } | Error::BrokenPart { .. })) => return Err(error),

@@ -13,7 +13,7 @@ use super::arrange::Arrangement;
 use super::nearby::Nearby;
 use super::path::{paths, switch_settings};
 use super::reach::{deviation, ways};
-use super::source::{SourceAsk, sources};
+use super::source::{SourceAsk, known, sources};
 use super::stretch::{Clock, Stretch, Stretches, order};
 use super::tree_and_node;
 use crate::error::{Error, Result};
@@ -98,7 +98,8 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
         settings.push(JointSetting { arrangement: way.arrangement, setting, error });
     }
     if settings.is_empty() {
-        return Err(Error::JointUnreachable { timer: timer.path(), wanted: wanted.exact() });
+        let sources = known(part, tree);
+        return Err(Error::JointUnreachable { timer: timer.path(), wanted: wanted.exact(), sources });
     }
     Ok(Joint { frequency: wanted, whole_only, settings, timer: timer.clone() })
 }

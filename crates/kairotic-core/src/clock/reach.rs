@@ -3,7 +3,7 @@
 use super::arrange::{Arrangement, Way};
 use super::candidates::candidates;
 use super::path::{paths, switch_settings};
-use super::source::{SourceAsk, sources};
+use super::source::{SourceAsk, known, sources};
 use super::tree_and_node;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
@@ -58,6 +58,7 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
             timer: timer.path(),
             wanted: wanted.exact(),
             within: request.within.exact(),
+            sources: known(part, tree_and_node(part, &timer)?.0),
         });
     }
     Ok(Reached { timer, reach: wanted, ways })

@@ -68,7 +68,8 @@ pub(super) fn sources<'p>(
     if found.is_empty() { Err(no_source(part, tree, ask)) } else { Ok(found) }
 }
 
-fn no_source(part: &Part, tree: &ClockTree, ask: Option<&SourceAsk>) -> Error {
+/// The sources of a tree, for messages.
+pub(super) fn known(part: &Part, tree: &ClockTree) -> String {
     let known = tree.nodes.iter().filter_map(|node| match &node.input {
         NodeInput::Oscillator(name) => {
             let own = part.oscillator(name)?;
@@ -77,14 +78,14 @@ fn no_source(part: &Part, tree: &ClockTree, ask: Option<&SourceAsk>) -> Error {
         NodeInput::External(limits) => Some(format!("{} (from outside, {limits})", node.name)),
         _ => None,
     });
+    known.collect::<Vec<_>>().join(", ")
+}
+
+fn no_source(part: &Part, tree: &ClockTree, ask: Option<&SourceAsk>) -> Error {
     let asked = ask.map(|ask| {
         let name = ask.name.clone().unwrap_or_default();
         let frequency = ask.frequency.map(|given| given.nominal.exact()).unwrap_or_default();
         [name, frequency].into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join("=")
     });
-    Error::NoSource {
-        part: part.name.clone(),
-        asked: asked.unwrap_or_default(),
-        known: known.collect::<Vec<_>>().join(", "),
-    }
+    Error::NoSource { part: part.name.clone(), asked: asked.unwrap_or_default(), known: known(part, tree) }
 }

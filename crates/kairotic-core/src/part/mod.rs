@@ -144,6 +144,9 @@ pub struct ClockInput {
     /// The node of the clock tree that it is, where the part has a tree.
     #[serde(default)]
     pub node: Option<String>,
+    /// The oscillator that it comes from after reset, where no tree says so.
+    #[serde(default)]
+    pub oscillator: Option<String>,
     /// Where that stands.
     pub facts: Vec<Fact>,
 }
@@ -215,6 +218,13 @@ impl Part {
     /// The internal oscillator of that name.
     pub fn oscillator(&self, name: &str) -> Option<&Oscillator> {
         self.oscillators.iter().find(|oscillator| oscillator.name == name)
+    }
+
+    /// The internal oscillator that a clock comes from after reset, where it is known.
+    pub fn oscillator_after_reset(&self, clock: &ClockInput) -> Option<&Oscillator> {
+        let tree = self.tree.as_ref().zip(clock.node.as_ref());
+        let told = tree.and_then(|(tree, node)| tree.oscillator_after_reset(node));
+        self.oscillator(told.or(clock.oscillator.as_deref())?)
     }
 
     /// Every statement behind the part, block by block.
@@ -293,6 +303,11 @@ impl Part {
             doubts(&mut block.facts);
             block.dividers.iter_mut().for_each(|stage| doubts(&mut stage.facts));
             block.modes.iter_mut().for_each(|mode| doubts(&mut mode.facts));
+        }
+        let told = |clock: &ClockInput| self.oscillator_after_reset(clock).map(|known| known.name.clone());
+        let oscillators: Vec<Option<String>> = self.clocks.values().map(told).collect();
+        for (clock, oscillator) in self.clocks.values_mut().zip(oscillators) {
+            clock.oscillator = oscillator;
         }
         self.tree = None;
         self.pinout = None;

@@ -192,6 +192,19 @@ impl ClockTree {
         })
     }
 
+    /// The oscillator that a node's clock comes from after reset; `None` where it comes from outside, or none runs.
+    pub fn oscillator_after_reset(&self, node: &str) -> Option<&str> {
+        match &self.node(node).ok()?.input {
+            NodeInput::Oscillator(name) => Some(name),
+            NodeInput::External(_) => None,
+            NodeInput::Node(name) => self.oscillator_after_reset(name),
+            NodeInput::Choice { routes, reset, .. } => {
+                let route = routes.iter().find(|route| route.code == *reset)?;
+                self.oscillator_after_reset(&route.from)
+            }
+        }
+    }
+
     /// The places that hold one number together.
     ///
     /// # Errors

@@ -153,13 +153,10 @@ fn row(row: &SurveyRow) -> Line {
 
 /// How far the internal oscillators of the parts may be off, each part once.
 fn oscillators(rows: &[SurveyRow]) -> Vec<Line> {
-    let mut told: Vec<&str> = Vec::new();
-    let mut words = Vec::new();
+    let mut words: Vec<String> = Vec::new();
     for row in rows {
-        if let (Some(range), false) = (row.oscillator, told.contains(&row.timer.part.as_str())) {
-            told.push(&row.timer.part);
-            words.push(format!("{} {}..{}", row.timer.part, range.low, range.high));
-        }
+        let told = row.oscillator.map(|range| format!("{} {}..{}", row.timer.part, range.low, range.high));
+        words.extend(told.filter(|told| !words.contains(told)));
     }
     if words.is_empty() { Vec::new() } else { vec![Line::Prose(words.join(", "))] }
 }

@@ -62,6 +62,9 @@ impl Check<'_> {
                     format!("expected at least the default, {}; found {}", clock.default, clock.maximum),
                 );
             }
+            if let Some(name) = clock.oscillator.as_ref().filter(|name| part.oscillator(name).is_none()) {
+                self.report(&path.key("oscillator"), format!("the part has no oscillator `{name}`"));
+            }
             self.facts(&path, &clock.facts, true);
         }
         self.tree();
