@@ -25,12 +25,7 @@ impl Nearby {
         if high >= whole {
             return Some(from);
         }
-        // Half of the range leaves room for sums.
-        let narrow = |number: u128| u64::try_from(number).ok();
-        let more = match narrow(whole).filter(|whole| *whole <= u64::MAX / 2) {
-            Some(whole) => first_within(narrow(step)?, whole, narrow(low)?, narrow(high)?)?,
-            None => narrow(first_within_wide(step, whole, low, high)?)?,
-        };
+        let more = u64::try_from(first_within(step, whole, low, high)?).ok()?;
         from.checked_add(more)
     }
 }
@@ -39,7 +34,7 @@ impl Nearby {
 ///
 /// Euclid's algorithm: where no multiple of the step falls into the band before the first time round, the number of
 /// times round has to solve the same question with the step as the circle.
-fn first_within(step: u64, whole: u64, low: u64, high: u64) -> Option<u64> {
+fn first_within(step: u128, whole: u128, low: u128, high: u128) -> Option<u128> {
     if low == 0 {
         return Some(0);
     }
@@ -55,27 +50,6 @@ fn first_within(step: u64, whole: u64, low: u64, high: u64) -> Option<u64> {
     }
     let less = (step - whole % step) % step;
     let rounds = first_within(less, step, low % step, high % step)?;
-    let total = u128::from(low) + u128::from(whole) * u128::from(rounds);
-    u64::try_from(total.div_ceil(step.into())).ok()
-}
-
-/// The same for numbers that do not fit 64 bits, which are many times slower to divide.
-fn first_within_wide(step: u128, whole: u128, low: u128, high: u128) -> Option<u128> {
-    if low == 0 {
-        return Some(0);
-    }
-    if step == 0 {
-        return None;
-    }
-    if step > whole / 2 {
-        return first_within_wide(whole - step, whole, whole - high, whole - low);
-    }
-    let reached = low.div_ceil(step);
-    if reached * step <= high {
-        return Some(reached);
-    }
-    let less = (step - whole % step) % step;
-    let rounds = first_within_wide(less, step, low % step, high % step)?;
     Some(low.checked_add(whole.checked_mul(rounds)?)?.div_ceil(step))
 }
 

@@ -14,6 +14,9 @@ use crate::quantity::Frequency;
 /// A relative error as a fraction; the denominator is positive.
 pub(crate) type RelativeError = (u128, u128);
 
+/// A period in source clocks and units of the dividers' fraction, behind its error.
+type Judged = (RelativeError, u64);
+
 /// A timer, and the frequency that is wanted of it.
 pub(crate) struct Closest<'t> {
     timer: &'t Timer,
@@ -88,8 +91,12 @@ impl<'t> Closest<'t> {
     /// that the timer can make is a whole number.
     pub(crate) fn source_units(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
         let (numerator, denominator) = self.period(clock)?;
-        let unit = u128::from(self.timer.block.fixed_divider);
-        Ok((numerator, denominator.checked_mul(unit).ok_or_else(overflow)?))
+        Ok((numerator, self.in_units(denominator)?))
+    }
+
+    /// The denominator of a period in source clocks as that of one in units of which every period is a whole number.
+    fn in_units(&self, denominator: u128) -> Result<u128> {
+        denominator.checked_mul(self.timer.block.fixed_divider.into()).ok_or_else(overflow)
     }
 
     /// Whether no clock up to `clock.0 / clock.1` hertz can meet a goal that is exact: a period has too few source
@@ -109,8 +116,7 @@ impl<'t> Closest<'t> {
 
     /// Whether the wanted period is a whole number of the timer's units.
     fn is_whole(&self, numerator: u128, denominator: u128) -> Result<bool> {
-        let unit = u128::from(self.timer.block.fixed_divider);
-        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
+        let whole = self.in_units(denominator)?;
         Ok(match (u64::try_from(numerator), u64::try_from(whole)) {
             (Ok(numerator), Ok(whole)) => numerator.is_multiple_of(whole),
             _ => numerator.is_multiple_of(whole),
@@ -141,11 +147,10 @@ impl<'t> Closest<'t> {
         numerator: u128,
         denominator: u128,
         goal: Goal,
-    ) -> Result<Option<[Option<(RelativeError, u64)>; 2]>> {
+    ) -> Result<Option<[Option<Judged>; 2]>> {
         let unit = u128::from(self.timer.block.fixed_divider);
-        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
-        let below = quotient(numerator, whole);
-        let meets = |units: u128| -> Result<Option<(RelativeError, u64)>> {
+        let below = quotient(numerator, self.in_units(denominator)?);
+        let meets = |units: u128| -> Result<Option<Judged>> {
             let Some(period) = u64::try_from(units * unit).ok().filter(|period| *period > 0) else {
                 return Ok(None);
             };
@@ -256,8 +261,7 @@ impl<'t> Closest<'t> {
     /// No period is nearer to the wanted one than this: each is a whole number of the fixed divider's units.
     fn bound(&self, numerator: u128, denominator: u128) -> Result<RelativeError> {
         let unit = u128::from(self.timer.block.fixed_divider);
-        let whole = denominator.checked_mul(unit).ok_or_else(overflow)?;
-        let below = quotient(numerator, whole);
+        let below = quotient(numerator, self.in_units(denominator)?);
         let above = relative(numerator, denominator, (below + 1) * unit)?;
         if below == 0 {
             return Ok(above);

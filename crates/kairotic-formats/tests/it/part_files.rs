@@ -22,11 +22,11 @@ fn complaint(text: &str) -> part_file::Problem {
 
 /// One test for each line: name, what is replaced, by what, the key complained about, a piece of the message.
 macro_rules! broken {
-    ($($name:ident: $from:literal => $to:literal, $key:literal, $says:literal;)*) => {
+    ($sound:ident: $($name:ident: $from:literal => $to:literal, $key:literal, $says:literal;)*) => {
         $(#[test]
         fn $name() {
-            assert!(SOUND.contains($from), "the sound file has no `{}`", $from);
-            let text = SOUND.replacen($from, $to, 1);
+            assert!($sound.contains($from), "the sound file has no `{}`", $from);
+            let text = $sound.replacen($from, $to, 1);
             let problem = complaint(&text);
             assert!(problem.message.contains($says), "{problem:?}");
             assert_eq!(problem.key, $key);
@@ -37,7 +37,7 @@ macro_rules! broken {
     };
 }
 
-broken! {
+broken! { SOUND:
     another_schema: "schema = 1" => "schema = 2", "schema", "expected 1, found 2";
     a_name_with_capitals: "name = \"slice3\"" => "name = \"Slice3\"", "timers[3].name", "lower-case";
     a_timer_twice: "name = \"slice3\"" => "name = \"slice2\"", "timers[3].name", "already";
@@ -62,6 +62,38 @@ broken! {
     a_law_that_could_not_be_played: "gain = 1" => "gain = 1000000", "blocks.slice.modes[0].compare", "no number beyond";
     a_law_against_its_behaviour: "plus = 1 }" => "plus = 2 }", "blocks.slice.modes[0].compare.linear.full", "the law gives";
     a_behaviour_against_its_law: "counting = \"up\"\n" => "counting = \"up-down\"\n", "blocks.slice.modes[0]", "law and behaviour disagree";
+}
+
+/// A family with dead time, pins that move together, and a clock tree.
+const SURROUNDED: &str = include_str!("../../../../parts/stm32f103.toml");
+
+broken! { SURROUNDED:
+    a_dead_time_that_does_not_rise: "{ from = 128, to = 191, counts = 128, step = 2 }" => "{ from = 128, to = 191, counts = 12, step = 2 }", "timers[0].with.dead_time.segments", "ascending order";
+    a_dead_time_that_does_not_step: "counts = 256, step = 8" => "counts = 256, step = 0", "timers[0].with.dead_time.segments", "ascending order";
+    a_dead_time_code_that_does_not_fit: "to = 255, counts = 512" => "to = 256, counts = 512", "timers[0].with.dead_time.slots", "does not fit";
+    a_dead_time_field_that_is_not_there: "slots = [[\"BDTR.DTG\"]]" => "slots = [[\"BDTR.DTX\"]]", "timers[0].with.dead_time.slots", "no register field `BDTR.DTX`";
+    a_dead_divider_by_nought: "taps = [{ by = 1, code = 0 }" => "taps = [{ by = 0, code = 0 }", "timers[0].with.dead_time.divider", "dividing by 1 or more";
+    a_complement_of_no_channel: "outputs = { 1 = [" => "outputs = { 9 = [", "timers[0].with.dead_time.outputs.9", "no channel `9`";
+    a_complement_whose_value_does_not_fit: "[\"CCER.CC1NE\"]" => "[\"CCER.CC1NE=2\"]", "timers[0].with.dead_time.outputs.1", "does not fit";
+    a_complement_without_a_number: "[\"CCER.CC1NE\"]" => "[\"CCER.CC1NE=on\"]", "timers[0].with.dead_time.outputs.1", "expected a register field such as";
+    a_remap_of_no_timer: "timer = \"tim2\"" => "timer = \"tim7\"", "pinout", "PA0 has tim7/1, which is no channel";
+    a_clock_that_is_no_node: "node = \"apb1-timers\"" => "node = \"apb3\"", "clocks.apb1.node", "no node `apb3`";
+    a_system_clock_that_is_no_node: "system = \"sysclk\"" => "system = \"cpu\"", "tree.system", "no node `cpu`";
+    a_node_twice: "name = \"hse\"" => "name = \"hsi\"", "tree.nodes[1].name", "a node or switch `hsi` already";
+    a_node_with_capitals: "name = \"hse\"" => "name = \"HSE\"", "tree.nodes[1].name", "lower-case";
+    an_oscillator_that_is_not_there: "input.oscillator = \"HSI\"" => "input.oscillator = \"RC\"", "tree.nodes[0].input", "no oscillator `RC`";
+    a_band_the_wrong_way_round: "takes = \"1 MHz..25 MHz\"" => "takes = \"25 MHz..1 MHz\"", "tree.nodes[4].takes", "lower end first";
+    a_node_that_comes_later: "input.node = \"hsi\"" => "input.node = \"pll\"", "tree.nodes[2].input", "stands further up";
+    a_route_from_nowhere: "{ from = \"hse\", code = 1 }, { from = \"pll\"" => "{ from = \"lse\", code = 1 }, { from = \"pll\"", "tree.nodes[5].input", "stands further up";
+    a_route_code_that_does_not_fit: "{ from = \"pll\", code = 2 }" => "{ from = \"pll\", code = 4 }", "tree.nodes[5].input", "does not fit";
+    a_division_by_nought: "scale.by = 2" => "scale.by = 0", "tree.nodes[2].scale", "at least 1";
+    a_reset_that_divides_by_nothing: "PPRE1\"], steps = { list = [{ by = 1, code = 0 }" => "PPRE1\"], steps = { list = [{ by = 1, code = 3 }", "tree.nodes[7].scale.reset", "expected one of";
+    a_multiplier_whose_codes_repeat: "{ by = 3, code = 1 }, { by = 4, code = 2 }" => "{ by = 3, code = 1 }, { by = 4, code = 1 }", "tree.nodes[4].scale.steps", "a different code for each tap";
+    rules_without_a_last_one: "{ times = 2, says = \"PCLK1 is divided: twice PCLK1\" }" => "{ times = 2, when = { apb1 = [2] }, says = \"PCLK1 is divided: twice PCLK1\" }", "tree.nodes[9].scale", "a last rule without conditions";
+    a_rule_that_makes_nothing: "{ times = 2, says = \"PCLK1 is divided" => "{ times = 0, says = \"PCLK1 is divided", "tree.nodes[9].scale[1].times", "at least 1";
+    a_rule_that_asks_for_nothing_there: "when = { apb1 = [1] }" => "when = { apb9 = [1] }", "tree.nodes[9].scale[0].when.apb9", "a switch or an earlier whole divider";
+    a_node_without_a_fact: "facts = [\n    { says = \"the PLL gets half the HSI\", document = \"registers\", trust = \"verified\" },\n]" => "facts = []", "tree.nodes[2]", "at least one fact";
+    an_oscillator_after_reset_that_is_not_there: "maximum = \"72 MHz\"\nnode = \"apb1-timers\"" => "maximum = \"72 MHz\"\noscillator = \"RC\"", "clocks.apb1.oscillator", "no oscillator `RC`";
 }
 
 #[test]

@@ -1,16 +1,14 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::quantity::{Deviation, Frequency, Range, parse};
-use kairotic_core::setting::{
-    Aim, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest,
-};
+use kairotic_core::quantity::{Deviation, Frequency, parse};
+use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Level, Prefer, Target, TimeBaseRequest};
 
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
-use super::quantities::{aim, read, within};
-use super::signals::Signals;
+use super::quantities::read;
 use super::surroundings::Surroundings;
+use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -28,12 +26,8 @@ pub struct DeriveArgs {
     place: PlaceOptions,
     #[command(flatten)]
     clock: ClockOptions,
-    /// How often the pulse repeats, such as 25kHz; or any frequency of a window, such as 18kHz..25kHz
-    #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
-    freq: Option<String>,
-    /// The same as a time, such as 20ms
-    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
-    period: Option<String>,
+    #[command(flatten)]
+    target: TargetOptions,
     /// A counter tick of this length, for a time base without a signal
     #[arg(
         long,
@@ -55,23 +49,6 @@ pub struct DeriveArgs {
     /// Those registers, as NAME=VALUE with spaces between
     #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "carry")]
     registers: Vec<String>,
-    #[command(flatten)]
-    signals: Signals,
-    /// The shortest to longest pulse (or duty) that the load uses: where resolution counts
-    #[arg(long, value_name = "LOW..HIGH", help_heading = "Target", allow_hyphen_values = true)]
-    span: Option<String>,
-    /// How far the frequency (or tick) may be off
-    #[arg(
-        long,
-        value_name = "PPM",
-        help_heading = "Target",
-        default_value = "100ppm",
-        allow_hyphen_values = true
-    )]
-    within: String,
-    /// The fewest steps that will do, as bits of resolution: in the span if there is one
-    #[arg(long, value_name = "BITS", help_heading = "Target", value_parser = clap::value_parser!(u32).range(1..=32))]
-    at_least_bits: Option<u32>,
     /// The pin's level while the output is active; low inverts the output
     #[arg(long, value_enum, default_value_t = ActiveLevel::High, help_heading = "Target")]
     active: ActiveLevel,
@@ -150,36 +127,25 @@ impl DeriveArgs {
     pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Surroundings)> {
         let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
-        let within = within(&self.within)?;
+        let within = self.target.within()?;
         let (base, mode) = (self.base.clone(), self.mode.clone());
         let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
-        let aim = match (&self.freq, &self.period, &self.tick) {
-            (_, _, Some(text)) => {
-                let tick = read("tick", text, parse::quantity)?;
-                let (all, allow_overclock) = (self.all, self.allow_overclock);
-                let request =
-                    TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-                return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
-            }
-            // What is carried over has its own frequency, known once it is decoded.
-            (None, None, _) if carried.is_some() => Aim::Frequency(Frequency::ZERO),
-            (freq, period, _) => aim(freq.as_deref(), period.as_deref())?,
-        };
+        if let Some(text) = &self.tick {
+            let tick = read("tick", text, parse::quantity)?;
+            let (all, allow_overclock) = (self.all, self.allow_overclock);
+            let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
+            return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
+        }
+        // What is carried over has its own frequency, known once it is decoded.
+        let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
+        let dead_time = self.dead_time.as_ref().map(|text| read("dead-time", text, parse::quantity));
         let target = Target {
-            aim,
-            asks: self.signals.asks()?,
-            span: self.span.as_ref().map(|text| span(text)).transpose()?,
-            within,
             level: match self.active {
                 ActiveLevel::High => Level::High,
                 ActiveLevel::Low => Level::Low,
             },
-            at_least_steps: self.at_least_bits.map_or(0, |bits| 1 << bits),
-            dead_time: self
-                .dead_time
-                .as_ref()
-                .map(|text| read("dead-time", text, parse::quantity))
-                .transpose()?,
+            dead_time: dead_time.transpose()?,
+            ..self.target.target(aim)?
         };
         let request = DeriveRequest {
             timer,
@@ -227,13 +193,4 @@ impl DeriveArgs {
         };
         Ok((part, request))
     }
-}
-
-/// A span of pulses, or of duties where its text has percents.
-pub(super) fn span(text: &str) -> Result<Span> {
-    if text.contains('%') {
-        let range: Range<_> = read("span", text, parse::range)?;
-        return Ok(Span::Duty(range));
-    }
-    Ok(Span::Pulse(read("span", text, parse::range)?))
 }

@@ -9,6 +9,7 @@ pub mod quantities;
 pub mod signals;
 pub mod surroundings;
 pub mod survey;
+mod target;
 
 use std::path::PathBuf;
 

@@ -2,13 +2,12 @@
 
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
-use kairotic_core::quantity::parse;
-use kairotic_core::setting::{Level, Target};
+use kairotic_core::quantity::{Frequency, parse};
+use kairotic_core::setting::Aim;
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 
-use super::derive::span;
-use super::quantities::{aim, read, within};
-use super::signals::Signals;
+use super::quantities::read;
+use super::target::TargetOptions;
 use crate::fault::{Fault, Result};
 
 /// One target on many timers, side by side.
@@ -19,26 +18,8 @@ use crate::fault::{Fault, Result};
 #[command(override_usage = "kairotic survey (--freq F | --period T) [OPTIONS]")]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period"]).required(true))]
 pub struct SurveyArgs {
-    /// How often the pulse repeats, such as 50Hz
-    #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
-    freq: Option<String>,
-    /// The same as a time, such as 20ms
-    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
-    period: Option<String>,
     #[command(flatten)]
-    signals: Signals,
-    /// The shortest to longest pulse (or duty) that the load uses: where steps are counted
-    #[arg(long, value_name = "LOW..HIGH", help_heading = "Target", allow_hyphen_values = true)]
-    span: Option<String>,
-    /// How far the frequency may be off; rows further off come last
-    #[arg(
-        long,
-        value_name = "PPM",
-        help_heading = "Target",
-        default_value = "100ppm",
-        allow_hyphen_values = true
-    )]
-    within: String,
+    target: TargetOptions,
     /// Only parts whose name matches, such as 'stm32*'; may be given several times
     #[arg(long = "part", value_name = "PATTERN", help_heading = "Choice")]
     parts: Vec<String>,
@@ -88,21 +69,14 @@ impl SurveyArgs {
     /// # Errors
     /// [`Fault`] for texts that are no quantities.
     pub fn read(&self) -> Result<SurveyRequest> {
-        let aim = aim(self.freq.as_deref(), self.period.as_deref())?;
         let clock = match self.clock.as_str() {
             "default" => SurveyClock::Default,
             "max" => SurveyClock::Highest,
             text => SurveyClock::Given(read("clock", text, parse::tolerance)?),
         };
-        let target = Target {
-            aim,
-            asks: self.signals.asks()?,
-            span: self.span.as_ref().map(|text| span(text)).transpose()?,
-            within: within(&self.within)?,
-            level: Level::High,
-            dead_time: None,
-            at_least_steps: 0,
-        };
+        // One of the two is required.
+        let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
+        let target = self.target.target(aim)?;
         Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
     }
 

@@ -1,0 +1,85 @@
+//! The options that say what signal is wanted, for every command that takes one.
+
+use clap::Args;
+use kairotic_core::quantity::{Deviation, Range, parse};
+use kairotic_core::setting::{Aim, Level, Span, Target};
+
+use super::quantities::{read, within};
+use super::signals::Signals;
+use crate::fault::Result;
+
+/// A signal: how often, how long, and how exactly.
+#[derive(Debug, Args)]
+pub struct TargetOptions {
+    /// How often the pulse repeats, such as 25kHz; or any frequency of a window, such as 18kHz..25kHz
+    #[arg(long, value_name = "FREQUENCY", help_heading = "Target", allow_hyphen_values = true)]
+    freq: Option<String>,
+    /// The same as a time, such as 20ms
+    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
+    period: Option<String>,
+    #[command(flatten)]
+    signals: Signals,
+    /// The shortest to longest pulse (or duty) that the load uses: where resolution counts
+    #[arg(long, value_name = "LOW..HIGH", help_heading = "Target", allow_hyphen_values = true)]
+    span: Option<String>,
+    /// How far the frequency (or tick) may be off
+    #[arg(
+        long,
+        value_name = "PPM",
+        help_heading = "Target",
+        default_value = "100ppm",
+        allow_hyphen_values = true
+    )]
+    within: String,
+    /// The fewest steps that will do, as bits of resolution: in the span if there is one
+    #[arg(long, value_name = "BITS", help_heading = "Target", value_parser = clap::value_parser!(u32).range(1..=32))]
+    at_least_bits: Option<u32>,
+}
+
+impl TargetOptions {
+    /// The wanted frequency or period; `None` where neither is given.
+    ///
+    /// # Errors
+    /// [`Fault::Option`](crate::fault::Fault::Option).
+    pub fn aim(&self) -> Result<Option<Aim>> {
+        Ok(match (&self.freq, &self.period) {
+            (_, Some(text)) => Some(Aim::Period(read("period", text, parse::quantity)?)),
+            (Some(text), _) if text.contains("..") => Some(Aim::Window(read("freq", text, parse::range)?)),
+            (Some(text), _) => Some(Aim::Frequency(read("freq", text, parse::quantity)?)),
+            (None, None) => None,
+        })
+    }
+
+    /// How far the frequency may be off.
+    ///
+    /// # Errors
+    /// [`Fault::Option`](crate::fault::Fault::Option).
+    pub fn within(&self) -> Result<Deviation> {
+        within(&self.within)
+    }
+
+    /// The signal for an aim, active high and without dead time.
+    ///
+    /// # Errors
+    /// [`Fault`](crate::fault::Fault) for texts that are no quantities.
+    pub fn target(&self, aim: Aim) -> Result<Target> {
+        Ok(Target {
+            aim,
+            asks: self.signals.asks()?,
+            span: self.span.as_ref().map(|text| span(text)).transpose()?,
+            within: self.within()?,
+            level: Level::High,
+            dead_time: None,
+            at_least_steps: self.at_least_bits.map_or(0, |bits| 1 << bits),
+        })
+    }
+}
+
+/// A span of pulses, or of duties where its text has percents.
+fn span(text: &str) -> Result<Span> {
+    if text.contains('%') {
+        let range: Range<_> = read("span", text, parse::range)?;
+        return Ok(Span::Duty(range));
+    }
+    Ok(Span::Pulse(read("span", text, parse::range)?))
+}
