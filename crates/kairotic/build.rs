@@ -8,7 +8,8 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 use std::{env, fs};
 
-use kairotic_formats::part_file::{self, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 
 fn main() -> Result<(), Box<dyn Error>> {
     let parts = Path::new(&env::var("CARGO_MANIFEST_DIR")?).join("../../parts");

@@ -260,6 +260,24 @@ pub enum Error {
         /// What came.
         text: String,
     },
+    /// A signal for which the part has no timer left.
+    #[error("no timer of the part is left that can make `{signal}`")]
+    NoPlace {
+        /// The signal.
+        signal: String,
+    },
+    /// A level that a load does not have.
+    #[error("expected {measures} between {low} and {high}, found {found}")]
+    LevelOutside {
+        /// What the load's unit measures.
+        measures: &'static str,
+        /// What came.
+        found: String,
+        /// The lowest.
+        low: String,
+        /// The highest.
+        high: String,
+    },
     /// A family file that contradicts itself.
     #[error("the description of {part} is broken: {what}")]
     BrokenPart {
@@ -329,6 +347,10 @@ impl Error {
             Self::JointUnreachable { sources, .. } => {
                 format!("a timer with more bits or divisions, or another --source: {sources}")
             }
+            Self::NoPlace { .. } => {
+                "let signals of one frequency share a timer, or give this one a place with `on`".to_owned()
+            }
+            Self::LevelOutside { .. } => "those are the load's ends, as the board file has them".to_owned(),
             Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),
             Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),
             Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),

@@ -11,13 +11,17 @@
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
 //! - [`setting`]: the search for register values, and the way back;
 //! - [`clock`]: the clock tree in front of a timer, and both searched together;
-//! - [`survey`]: one target on many timers.
+//! - [`survey`]: one target on many timers;
+//! - [`load`]: what a signal drives, in its own unit;
+//! - [`board`]: several signals on one part, with what is required of them.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
+pub mod board;
 pub mod clock;
 pub mod error;
 pub mod finding;
+pub mod load;
 pub mod part;
 pub mod quantity;
 pub mod setting;

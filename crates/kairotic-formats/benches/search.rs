@@ -8,7 +8,8 @@
 use divan::{Bencher, black_box};
 use kairotic_core::part::Part;
 use kairotic_core::setting::{Active, Aim, Ask, DeriveRequest, Level, Prefer, Target, derive};
-use kairotic_formats::part_file::{self, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 
 fn main() {
     divan::main();

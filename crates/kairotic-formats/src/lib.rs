@@ -1,5 +1,7 @@
 //! Between bytes and the types of `kairotic-core`.
 //!
+//! - [`text_file`]: a file that a person writes, and what is wrong with it;
+//! - [`board_file`]: a board as a person writes it, in TOML;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`part_blob`]: the same as the binary carries it.
 //!
@@ -7,6 +9,8 @@
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
+pub mod board_file;
 pub mod left_out;
 pub mod part_blob;
 pub mod part_file;
+pub mod text_file;

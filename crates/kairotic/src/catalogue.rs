@@ -6,7 +6,8 @@ use std::sync::OnceLock;
 
 use kairotic_core::part::Part;
 use kairotic_formats::part_blob;
-use kairotic_formats::part_file::{self, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 
 use crate::fault::{Fault, Result};
 
@@ -29,6 +30,8 @@ pub struct Catalogue {
     own: Vec<Part>,
     /// The built-in parts that have been read, in the order of [`BUILT_IN`].
     read: Vec<OnceLock<Part>>,
+    /// Files that the program brings along, by the names under which the tour uses them.
+    brought: &'static [(&'static str, &'static [u8])],
 }
 
 impl Catalogue {
@@ -48,7 +51,27 @@ impl Catalogue {
             }
         }
         let read = BUILT_IN.iter().map(|_| OnceLock::new()).collect();
-        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect(), read })
+        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect(), read, brought: &[] })
+    }
+
+    /// A file that the user names; the tour brings its own along.
+    ///
+    /// # Errors
+    /// [`Fault::Read`].
+    pub fn file(&self, file: &Path) -> Result<Source> {
+        match self.brought.iter().find(|(name, _)| Path::new(name) == file) {
+            Some((name, bytes)) => Ok(Source { file: (*name).to_owned(), bytes: bytes.to_vec() }),
+            None => source(file),
+        }
+    }
+
+    /// The same catalogue with files that need not be there.
+    pub fn bringing(&self, files: &'static [(&'static str, &'static [u8])]) -> Self {
+        Self {
+            own: self.own.clone(),
+            read: BUILT_IN.iter().map(|_| OnceLock::new()).collect(),
+            brought: files,
+        }
     }
 
     /// The part of that name, to compute with: facts that are not in doubt may be missing.

@@ -4,7 +4,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use kairotic_formats::part_blob::BlobError;
-use kairotic_formats::part_file::PartFileError;
+use kairotic_formats::text_file::FileError;
 
 use crate::exit::Exit;
 
@@ -35,7 +35,7 @@ pub enum Fault {
     },
     /// A family file is broken.
     #[error(transparent)]
-    PartFile(#[from] PartFileError),
+    File(#[from] FileError),
     /// A part stands in two of the user's files.
     #[error("{name} is described twice, in {} and in {}", first.display(), second.display())]
     PartTwice {
@@ -52,6 +52,14 @@ pub enum Fault {
     /// A file or folder cannot be read.
     #[error("cannot read {}: {error}", path.display())]
     Read {
+        /// The place.
+        path: PathBuf,
+        /// The system's answer.
+        error: io::Error,
+    },
+    /// A file cannot be saved.
+    #[error("cannot save {}: {error}", path.display())]
+    Save {
         /// The place.
         path: PathBuf,
         /// The system's answer.
@@ -80,9 +88,12 @@ impl Fault {
             Self::Core(error) => error.hint(),
             Self::Option { error, .. } => error.hint(),
             Self::Usage { hint, .. } => Some(hint.clone()),
-            Self::PartFile(_) => Some("docs/part-files.md describes each key".to_owned()),
+            Self::File(_) => Some("docs/part-files.md and docs/board-files.md describe each key".to_owned()),
             Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
-            Self::Read { .. } => Some("--parts takes a family file, or a folder of them".to_owned()),
+            Self::Read { .. } => {
+                Some("--parts takes a family file or a folder of them, --board one board file".to_owned())
+            }
+            Self::Save { .. } => Some("a folder that does not hold such a file yet".to_owned()),
             Self::Blob(_) | Self::Write(_) | Self::Format(_) | Self::Csv(_) => None,
         }
     }
@@ -90,7 +101,7 @@ impl Fault {
     /// How the run ends.
     pub fn exit(&self) -> Exit {
         match self {
-            Self::Read { .. } | Self::Write(_) => Exit::Device,
+            Self::Read { .. } | Self::Save { .. } | Self::Write(_) => Exit::Device,
             _ => Exit::Refused,
         }
     }

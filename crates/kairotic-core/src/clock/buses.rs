@@ -5,7 +5,7 @@ use super::number::{gives_illegal, steps};
 use super::path::{Hop, paths, switch_settings};
 use super::tree_and_node;
 use crate::error::{Error, Result};
-use crate::part::{Part, Steps, Timer};
+use crate::part::{ClockNode, Part, Steps, Timer};
 use crate::quantity::Frequency;
 
 /// A bus divider or a switch that is set: `apb1=4`.
@@ -118,6 +118,27 @@ pub fn buses(part: &Part, timer: &str, system: Frequency, given: &[Bus]) -> Resu
         return Err(Error::ClockIllegal { timer: timer.path(), why });
     }
     Ok(table)
+}
+
+/// Those settings that stand on the way from the system clock to a timer: a board has one list for all of its timers.
+///
+/// # Errors
+/// [`Error::NoClockTree`]; [`Error::UnknownName`] for a name that is nowhere in the tree.
+pub fn on_the_way(part: &Part, timer: &str, given: &[Bus]) -> Result<Vec<Bus>> {
+    let timer = part.timer(timer, None)?;
+    let (tree, node) = tree_and_node(part, &timer)?;
+    let divides = |node: &&ClockNode| steps(node).is_some();
+    let known = tree.nodes.iter().filter(divides).map(|node| node.name.as_str());
+    let known: Vec<&str> = known.chain(tree.switches.iter().map(|switch| switch.name.as_str())).collect();
+    if let Some(bus) = given.iter().find(|bus| !known.contains(&bus.name.as_str())) {
+        let place = format!("the clock tree of {}", part.name);
+        return Err(Error::unknown("bus divider or switch", &bus.name, &place, known.into_iter()));
+    }
+    let ways = paths(tree, node, &|node| node.name == tree.system)?;
+    let stands = |bus: &&Bus| {
+        ways.iter().flatten().any(|hop| hop.node.name == bus.name || hop.node.scale.asks_for(&bus.name))
+    };
+    Ok(given.iter().filter(stands).cloned().collect())
 }
 
 /// The arrangement from the system clock: as `given`, the smallest legal divisions and switches as after reset for the

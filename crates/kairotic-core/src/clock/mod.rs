@@ -17,7 +17,7 @@ mod state;
 mod stretch;
 
 pub use self::arrange::{Arrangement, Passage};
-pub use self::buses::{Bus, BusTable, buses, from_system};
+pub use self::buses::{Bus, BusTable, buses, from_system, on_the_way};
 pub use self::joint::{Joint, JointRequest, JointSetting, joint};
 pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};
 pub use self::source::SourceAsk;

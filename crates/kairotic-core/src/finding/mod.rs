@@ -3,18 +3,26 @@
 //! A finding has a name, a severity, a sentence with the numbers in it, and a remedy with concrete values. The rooms
 //! that can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
 
+pub mod audible_frequency;
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;
 pub mod clock_above_maximum;
 pub mod compare_past_top;
 pub mod divider_off_by_one;
+pub mod duty_below_start;
+pub mod few_steps_in_span;
+pub mod frame_rate_outside_load;
 pub mod full_on_unreachable;
 pub mod off_by_one;
 pub mod outside_tolerance;
+pub mod pulse_outside_load;
 pub mod pulse_under_half_step;
+pub mod reversal_without_pause;
 pub mod spike_at_zero;
 pub mod too_few_steps;
 pub mod top_off_by_one;
+pub mod visible_flicker;
+pub mod volts_above_rating;
 
 /// One thing that is or may be wrong.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -52,18 +60,26 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 11] = [
+pub const NAMES: [&str; 19] = [
+    audible_frequency::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
     clock_above_maximum::NAME,
     compare_past_top::NAME,
     divider_off_by_one::NAME,
+    duty_below_start::NAME,
+    few_steps_in_span::NAME,
+    frame_rate_outside_load::NAME,
     full_on_unreachable::NAME,
     outside_tolerance::NAME,
+    pulse_outside_load::NAME,
     pulse_under_half_step::NAME,
+    reversal_without_pause::NAME,
     spike_at_zero::NAME,
     too_few_steps::NAME,
     top_off_by_one::NAME,
+    visible_flicker::NAME,
+    volts_above_rating::NAME,
 ];
 
 /// Sorts findings, worst first; equals stay as they came.

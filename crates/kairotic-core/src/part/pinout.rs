@@ -132,6 +132,27 @@ impl Part {
         }
         Ok(found)
     }
+
+    /// The one output that a signal on a pin means: of the timer, where one is named, and no complement.
+    ///
+    /// # Errors
+    /// As [`Part::pin`]; [`Error::PinOutputs`] where there are several, or complements only.
+    pub fn output_on(&self, pin: &str, timer: Option<&str>) -> Result<PinOutput> {
+        let outputs = self.pin(pin, timer)?;
+        let named: Vec<&PinOutput> = outputs.iter().filter(|output| !output.channel.ends_with('n')).collect();
+        if let [first, others @ ..] = named.as_slice()
+            && others.iter().all(|other| other.output() == first.output())
+        {
+            return Ok((*first).clone());
+        }
+        let known = outputs.iter().map(|output| format!("{} ({})", output.output(), output.by));
+        let hint = match named.first() {
+            Some(first) => format!("say which: --on {}/{} --pin {pin}", self.name, first.timer),
+            None => "that is the complement of a channel: ask for the channel itself".to_owned(),
+        };
+        let outputs = known.collect::<Vec<_>>().join(", ");
+        Err(Error::PinOutputs { pin: pin.to_owned(), outputs, hint })
+    }
 }
 
 /// A name as people sort it: `PA2` before `PA10`.

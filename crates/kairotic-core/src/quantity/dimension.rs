@@ -93,3 +93,33 @@ impl Dimension for DeviationDimension {
     const UNITS: &'static [Unit] =
         &[unit("%", 1, 100), unit("ppm", 1, 1_000_000), unit("ppb", 1, 1_000_000_000)];
 }
+
+/// Electric tension; the base unit is the volt.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum VoltageDimension {}
+
+impl Dimension for VoltageDimension {
+    const NAME: &'static str = "voltage";
+    const UNITS: &'static [Unit] = &[unit("V", 1, 1), unit("mV", 1, 1_000)];
+}
+
+/// Power; the base unit is the watt.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum PowerDimension {}
+
+impl Dimension for PowerDimension {
+    const NAME: &'static str = "power";
+    const UNITS: &'static [Unit] = &[unit("kW", 1_000, 1), unit("W", 1, 1), unit("mW", 1, 1_000)];
+}
+
+/// Electric resistance; the base unit is the ohm.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum ResistanceDimension {}
+
+impl Dimension for ResistanceDimension {
+    const NAME: &'static str = "resistance";
+    const UNITS: &'static [Unit] = &[unit("kohm", 1_000, 1), unit("ohm", 1, 1), unit("mohm", 1, 1_000)];
+    // The ohm sign and the Greek letter look alike.
+    const ALIASES: &'static [Unit] =
+        &[unit("kΩ", 1_000, 1), unit("Ω", 1, 1), unit("kΩ", 1_000, 1), unit("Ω", 1, 1)];
+}

@@ -14,7 +14,8 @@ use std::str::FromStr;
 use serde::{Deserialize, Serialize};
 
 pub use self::dimension::{
-    AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, TimeDimension,
+    AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, PowerDimension,
+    ResistanceDimension, TimeDimension, VoltageDimension,
 };
 pub use self::rational::Rational;
 use crate::error::{Error, Result};
@@ -25,8 +26,14 @@ pub type Frequency = Quantity<FrequencyDimension>;
 pub type Time = Quantity<TimeDimension>;
 /// The active share of a period, 0 to 1.
 pub type Duty = Quantity<DutyDimension>;
-/// An angle of a period.
+/// An angle: of a period, or of a servo's travel.
 pub type Angle = Quantity<AngleDimension>;
+/// Electric tension, in volts.
+pub type Voltage = Quantity<VoltageDimension>;
+/// Power, in watts.
+pub type Power = Quantity<PowerDimension>;
+/// Electric resistance, in ohms.
+pub type Resistance = Quantity<ResistanceDimension>;
 /// A relative deviation: 1 ppm is a millionth.
 pub type Deviation = Quantity<DeviationDimension>;
 

@@ -1,7 +1,9 @@
 //! What is wanted of a timer.
 
+use std::str::FromStr;
+
 use crate::error::{Error, Result};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time, parse};
 
 /// The repetition that is wanted, as it was stated.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -81,6 +83,19 @@ impl Span {
     /// Exact text, as it could have been typed.
     pub fn exact(self) -> String {
         format!("{}..{}", self.low().exact(), self.high().exact())
+    }
+}
+
+/// Duties where the text has percents, else pulses.
+impl FromStr for Span {
+    type Err = Error;
+
+    fn from_str(text: &str) -> Result<Self> {
+        if text.contains('%') {
+            parse::range(text).map(Self::Duty)
+        } else {
+            parse::range(text).map(Self::Pulse)
+        }
     }
 }
 

@@ -9,7 +9,8 @@ use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time,
 use kairotic_core::setting::{
     Active, Aim, Ask, Choice, Derivation, DeriveRequest, Level, Prefer, Span, Target, derive,
 };
-use kairotic_formats::part_file::{self, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 

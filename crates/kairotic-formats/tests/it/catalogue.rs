@@ -6,7 +6,8 @@ use std::sync::LazyLock;
 use kairotic_core::part::{Channel, Checked, CompareLaw, Part, Timer};
 use kairotic_core::setting::{Level, Plan, PlannedChannel, Setting};
 use kairotic_formats::part_blob;
-use kairotic_formats::part_file::{self, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
 use proptest::sample::Index;
 

@@ -1,7 +1,8 @@
 //! Broken family files: each complaint points at the line and the key, and nothing panics.
 
 use kairotic_core::part::Part;
-use kairotic_formats::part_file::{self, PartFileError, Source};
+use kairotic_formats::part_file;
+use kairotic_formats::text_file::{FileError, Problem, Source};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
@@ -11,11 +12,11 @@ use crate::catalogue::block_file;
 const SOUND: &str = include_str!("sound.toml");
 
 /// Reads a family file, with the block files of the repository within reach.
-fn read(bytes: &[u8]) -> Result<Part, PartFileError> {
+fn read(bytes: &[u8]) -> Result<Part, FileError> {
     part_file::read(&Source { file: "mine.toml".to_owned(), bytes: bytes.to_vec() }, block_file)
 }
 
-fn complaint(text: &str) -> part_file::Problem {
+fn complaint(text: &str) -> Problem {
     let error = read(text.as_bytes()).unwrap_err();
     error.problems[0].clone()
 }
@@ -110,7 +111,7 @@ const FAMILY: &str = include_str!("../../../../parts/stm32f411.toml");
 const BLOCKS: &str = include_str!("../../../../parts/blocks/stm32-timers.toml");
 
 /// A family file that draws on a block file.
-fn drawing(family: &str, blocks: &str) -> Result<Part, PartFileError> {
+fn drawing(family: &str, blocks: &str) -> Result<Part, FileError> {
     let source = |file: &str, text: &str| Source { file: file.to_owned(), bytes: text.as_bytes().to_vec() };
     part_file::read(&source("mine.toml", family), |name| {
         (name == "stm32-timers").then(|| source("blocks/stm32-timers.toml", blocks))

@@ -18,6 +18,7 @@ use crate::fault::Result;
 /// (TCCR1A=0x82), which is taken apart. What is not given but decides is assumed, and said.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
+#[command(mut_arg("on", |on| on.required(true)))]
 pub struct DecodeArgs {
     #[command(flatten)]
     place: PlaceOptions,

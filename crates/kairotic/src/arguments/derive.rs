@@ -1,9 +1,10 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::quantity::{Deviation, Frequency, parse};
+use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
 use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Level, Prefer, Target, TimeBaseRequest};
 
+use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
 use super::quantities::read;
@@ -18,14 +19,19 @@ use crate::fault::{Fault, Result};
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]"
+    override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]\n       \
+                      kairotic derive --board FILE --signal NAME [OPTIONS]"
 )]
-#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "carry"]).required(true))]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "carry", "board"]).required(true))]
+#[command(group = ArgGroup::new("where").args(["on", "board"]).required(true))]
+#[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with("board"))]
 pub struct DeriveArgs {
     #[command(flatten)]
     place: PlaceOptions,
     #[command(flatten)]
     clock: ClockOptions,
+    #[command(flatten)]
+    board: BoardOptions,
     #[command(flatten)]
     target: TargetOptions,
     /// A counter tick of this length, for a time base without a signal
@@ -79,6 +85,22 @@ pub struct DeriveArgs {
     pub working: bool,
 }
 
+/// What a board file says, and options do not say again.
+const DESCRIBED: [&str; 12] = [
+    "pin",
+    "clock",
+    "sysclk",
+    "bus",
+    "duty",
+    "pulse",
+    "phase",
+    "span",
+    "at_least_bits",
+    "active",
+    "dead_time",
+    "registers",
+];
+
 const EXAMPLES: &str = "\
 Examples:
   kairotic derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35%
@@ -89,6 +111,8 @@ Examples:
       two lamps on one timer
   kairotic derive --on stm32f411/tim2 --clock 100MHz --tick 1us
       a time base for the focuser's stepper
+  kairotic derive --board dome.toml --signal shutter
+      a signal as a board file describes it, in the units of what it drives
   kairotic derive --carry atmega328p/timer1@16MHz --registers 'TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999' \\
       --on stm32f411/tim3 --clock 100MHz
       the servo of the old firmware on another part, and what changes by it";
@@ -113,6 +137,8 @@ enum Preference {
 pub enum Asked {
     /// Registers for a signal.
     Signal(DeriveRequest),
+    /// Registers for a signal of a board.
+    OfBoard(Box<BoardSignal>, DeriveRequest),
     /// Registers for the signal that other registers make, on a part of this name.
     Carried(String, DecodeRequest, Box<DeriveRequest>),
     /// Registers for a time base.
@@ -125,13 +151,18 @@ impl DeriveArgs {
     /// # Errors
     /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
     pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Surroundings)> {
+        if let Some(BoardPlace { signal, place, clock, around }) = self.board.read(catalogue)? {
+            let target = signal.board.target(&signal.signal)?;
+            let request = self.request(place.timer, place.channel, clock, target);
+            return Ok((place.part, Asked::OfBoard(Box::new(signal), request), around));
+        }
         let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = self.target.within()?;
-        let (base, mode) = (self.base.clone(), self.mode.clone());
         let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
         if let Some(text) = &self.tick {
             let tick = read("tick", text, parse::quantity)?;
+            let (base, mode) = (self.base.clone(), self.mode.clone());
             let (all, allow_overclock) = (self.all, self.allow_overclock);
             let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
             return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
@@ -147,13 +178,29 @@ impl DeriveArgs {
             dead_time: dead_time.transpose()?,
             ..self.target.target(aim)?
         };
-        let request = DeriveRequest {
+        let request = self.request(timer, channel, clock, target);
+        let around = Surroundings { way, pin };
+        Ok(match carried {
+            Some((from, decode)) => (part, Asked::Carried(from, decode, Box::new(request)), around),
+            None => (part, Asked::Signal(request), around),
+        })
+    }
+
+    /// The request for a target, with the choices that the options make.
+    fn request(
+        &self,
+        timer: String,
+        channel: Option<String>,
+        clock: Option<Tolerance<Frequency>>,
+        target: Target,
+    ) -> DeriveRequest {
+        DeriveRequest {
             timer,
-            base,
+            base: self.base.clone(),
             channel,
             clock,
             target,
-            mode,
+            mode: self.mode.clone(),
             prefer: self.prefer.map(|preference| match preference {
                 Preference::Exact => Prefer::Exact,
                 Preference::Fine => Prefer::Fine,
@@ -162,12 +209,7 @@ impl DeriveArgs {
             dither: self.dither,
             all: self.all,
             allow_overclock: self.allow_overclock,
-        };
-        let around = Surroundings { way, pin };
-        Ok(match carried {
-            Some((from, decode)) => (part, Asked::Carried(from, decode, Box::new(request)), around),
-            None => (part, Asked::Signal(request), around),
-        })
+        }
     }
 
     /// What is carried over: the part it comes from, and what to decode there.

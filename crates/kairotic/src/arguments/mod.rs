@@ -1,7 +1,9 @@
 //! What is typed. Each command's arguments are read here as text and turned into core types; nothing is computed.
 
+pub mod board;
 pub mod clock;
 pub mod decode;
+pub mod demo;
 pub mod derive;
 pub mod parts;
 pub mod place;
@@ -57,7 +59,7 @@ pub enum Command {
     /// One target on many timers: what each kind makes of it, side by side
     Survey(survey::SurveyArgs),
     /// A short tour: the signals of an observatory dome's controller
-    Demo,
+    Demo(demo::DemoArgs),
     /// Print a completion script for a shell
     Completions {
         /// The shell

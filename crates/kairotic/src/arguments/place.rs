@@ -1,8 +1,7 @@
 //! Where: `PART/TIMER` or `PART/TIMER/CHANNEL`, or a pin of the part.
 
 use clap::Args;
-use kairotic_core::Error;
-use kairotic_core::part::PinOutput;
+use kairotic_core::part::{Part, PinOutput};
 
 use crate::catalogue::Catalogue;
 
@@ -44,7 +43,7 @@ impl Place {
 pub struct PlaceOptions {
     /// The timer, and perhaps the channel; the part alone is enough with --pin
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
-    on: String,
+    on: Option<String>,
     /// The pin that the signal comes out of: it says which timer and channel
     #[arg(long, value_name = "PIN")]
     pin: Option<String>,
@@ -61,45 +60,41 @@ pub struct PinChoice {
     pub select: String,
 }
 
+impl PinChoice {
+    /// What a pin of a part carries.
+    ///
+    /// # Errors
+    /// As [`Part::output_on`].
+    pub fn of(part: &Part, pin: &str, timer: Option<&str>) -> kairotic_core::Result<Self> {
+        let output = part.output_on(pin, timer)?;
+        let pinout = part.pinout.as_ref();
+        let sharing = pinout.map(|pinout| pinout.sharing(&output.timer)).unwrap_or_default();
+        Ok(Self {
+            sharing: sharing.into_iter().filter(|other| *other != output.pin).collect(),
+            select: pinout.map(|pinout| pinout.select.clone()).unwrap_or_default(),
+            output,
+        })
+    }
+}
+
 impl PlaceOptions {
     /// The place, and the pin where one was named.
     ///
     /// # Errors
     /// [`Fault`] for a text of another shape, and for a pin that carries no output or several.
     pub fn read(&self, catalogue: &Catalogue) -> Result<(Place, Option<PinChoice>)> {
-        let Some(pin) = &self.pin else { return Ok((Place::read(&self.on)?, None)) };
-        let lower = self.on.to_lowercase();
+        let on = self.on.clone().unwrap_or_default();
+        let Some(pin) = &self.pin else { return Ok((Place::read(&on)?, None)) };
+        let lower = on.to_lowercase();
         let (name, timer) = match lower.split_once('/') {
             None => (lower.as_str(), None),
             Some((name, timer)) => (name, Some(timer)),
         };
         let part = catalogue.whole_part(name)?;
-        let outputs = part.pin(pin, timer)?;
-        let named: Vec<&PinOutput> = outputs.iter().filter(|output| !output.channel.ends_with('n')).collect();
-        let output = match named.as_slice() {
-            [first, others @ ..] if others.iter().all(|other| other.output() == first.output()) => *first,
-            _ => return Err(several(name, pin, &outputs).into()),
-        };
-        let pinout = part.pinout.as_ref();
-        let sharing = pinout.map(|pinout| pinout.sharing(&output.timer)).unwrap_or_default();
-        let choice = PinChoice {
-            output: output.clone(),
-            sharing: sharing.into_iter().filter(|other| *other != output.pin).collect(),
-            select: pinout.map(|pinout| pinout.select.clone()).unwrap_or_default(),
-        };
-        let channel = Some(output.channel.clone());
-        Ok((Place { part: name.to_owned(), timer: output.timer.clone(), channel }, Some(choice)))
+        let choice = PinChoice::of(&part, pin, timer)?;
+        let (timer, channel) = (choice.output.timer.clone(), Some(choice.output.channel.clone()));
+        Ok((Place { part: name.to_owned(), timer, channel }, Some(choice)))
     }
-}
-
-fn several(part: &str, pin: &str, outputs: &[PinOutput]) -> Error {
-    let known: Vec<String> =
-        outputs.iter().map(|output| format!("{} ({})", output.output(), output.by)).collect();
-    let hint = match outputs.iter().find(|output| !output.channel.ends_with('n')) {
-        Some(first) => format!("say which: --on {part}/{} --pin {pin}", first.timer),
-        None => "that is the complement of a channel: ask for the channel itself".to_owned(),
-    };
-    Error::PinOutputs { pin: pin.to_owned(), outputs: known.join(", "), hint }
 }
 
 fn wrong(text: &str) -> Fault {

@@ -3,11 +3,13 @@
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
 use kairotic_core::quantity::{Frequency, parse};
-use kairotic_core::setting::Aim;
+use kairotic_core::setting::{Aim, Ask, Target};
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 
+use super::board::{BoardOptions, BoardSignal};
 use super::quantities::read;
 use super::target::TargetOptions;
+use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
 /// One target on many timers, side by side.
@@ -15,11 +17,14 @@ use crate::fault::{Fault, Result};
 /// Every kind of timer of every part makes the target as well as it can; identical timers are one row. The clock is
 /// the one after reset, unless --clock says otherwise.
 #[derive(Debug, Args)]
-#[command(override_usage = "kairotic survey (--freq F | --period T) [OPTIONS]")]
-#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period"]).required(true))]
+#[command(override_usage = "kairotic survey (--freq F | --period T | --board FILE --signal NAME) [OPTIONS]")]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "board"]).required(true))]
+#[command(group = ArgGroup::new("described").args(["duty", "pulse", "phase", "span", "at_least_bits"]).multiple(true).conflicts_with("board"))]
 pub struct SurveyArgs {
     #[command(flatten)]
     target: TargetOptions,
+    #[command(flatten)]
+    board: BoardOptions,
     /// Only parts whose name matches, such as 'stm32*'; may be given several times
     #[arg(long = "part", value_name = "PATTERN", help_heading = "Choice")]
     parts: Vec<String>,
@@ -49,6 +54,8 @@ Examples:
       which timer gives the shutter's servo the most positions?
   kairotic survey --freq 50Hz --span 900us..2100us --part 'stm32*' --at-least-steps 10000 --by steps
       the same on some parts, with enough steps
+  kairotic survey --board dome.toml --signal shutter --clock max
+      the same for a signal of a board file
   kairotic survey --freq 44.1kHz --clock max --by error
       who comes nearest?";
 
@@ -68,15 +75,22 @@ impl SurveyArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities.
-    pub fn read(&self) -> Result<SurveyRequest> {
+    pub fn read(&self, catalogue: &Catalogue) -> Result<SurveyRequest> {
         let clock = match self.clock.as_str() {
             "default" => SurveyClock::Default,
             "max" => SurveyClock::Highest,
             text => SurveyClock::Given(read("clock", text, parse::tolerance)?),
         };
-        // One of the two is required.
-        let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
-        let target = self.target.target(aim)?;
+        let target = match self.board.signal(catalogue)? {
+            Some(BoardSignal { board, signal }) => {
+                // Another part has its own channels.
+                let target = board.target(&signal)?;
+                let asks = target.asks.into_iter().map(|ask| Ask { channel: None, ..ask });
+                Target { asks: asks.collect(), ..target }
+            }
+            // One of the two is required.
+            None => self.target.target(self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO)))?,
+        };
         Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
     }
 

@@ -1,8 +1,8 @@
 //! The options that say what signal is wanted, for every command that takes one.
 
 use clap::Args;
-use kairotic_core::quantity::{Deviation, Range, parse};
-use kairotic_core::setting::{Aim, Level, Span, Target};
+use kairotic_core::quantity::{Deviation, parse};
+use kairotic_core::setting::{Aim, Level, Target};
 
 use super::quantities::{read, within};
 use super::signals::Signals;
@@ -66,20 +66,11 @@ impl TargetOptions {
         Ok(Target {
             aim,
             asks: self.signals.asks()?,
-            span: self.span.as_ref().map(|text| span(text)).transpose()?,
+            span: self.span.as_ref().map(|text| read("span", text, str::parse)).transpose()?,
             within: self.within()?,
             level: Level::High,
             dead_time: None,
             at_least_steps: self.at_least_bits.map_or(0, |bits| 1 << bits),
         })
     }
-}
-
-/// A span of pulses, or of duties where its text has percents.
-fn span(text: &str) -> Result<Span> {
-    if text.contains('%') {
-        let range: Range<_> = read("span", text, parse::range)?;
-        return Ok(Span::Duty(range));
-    }
-    Ok(Span::Pulse(read("span", text, parse::range)?))
 }

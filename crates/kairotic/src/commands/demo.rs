@@ -1,9 +1,14 @@
 //! `demo`: a short tour on the controller of an observatory dome, each command before its output.
 
+use std::fs;
+use std::io::Write as _;
+use std::path::Path;
+
 use clap::Parser;
 use serde::Serialize;
 use serde_json::value::RawValue;
 
+use crate::arguments::demo::DemoArgs;
 use crate::arguments::{Cli, Common, Format};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -14,6 +19,9 @@ struct Stop {
     why: &'static str,
     line: &'static str,
 }
+
+/// The files of the tour, as they stand in the repository.
+const FILES: &[(&str, &[u8])] = &[("dome.toml", include_bytes!("../../../../demo/dome.toml"))];
 
 const TOUR: &[Stop] = &[
     Stop {
@@ -37,6 +45,18 @@ const TOUR: &[Stop] = &[
         line: "derive --on stm32f411/tim2 --clock 100MHz --tick 1us",
     },
     Stop {
+        why: "A board file says all that at once, in the units of what is driven. The shutter, 45 degrees open:",
+        line: "derive --board dome.toml --signal shutter",
+    },
+    Stop {
+        why: "The vent has a 9 V motor on the 24 V supply: 60 % throttle must not be 60 % duty.",
+        line: "derive --board dome.toml --signal vent",
+    },
+    Stop {
+        why: "The flat-field lamp, a quarter as bright as the eye sees it.",
+        line: "derive --board dome.toml --signal flat-field",
+    },
+    Stop {
         why: "Which of these chips would give the shutter the most positions?",
         line: "survey --freq 50Hz --span 900us..2100us --part stm32f4* --part rp2040 --part pca9685 --clock max",
     },
@@ -50,7 +70,16 @@ const TOUR: &[Stop] = &[
     },
 ];
 
-pub(super) fn run(common: &Common, catalogue: &Catalogue, coloured: bool) -> Result<String> {
+pub(super) fn run(
+    arguments: &DemoArgs,
+    common: &Common,
+    catalogue: &Catalogue,
+    coloured: bool,
+) -> Result<String> {
+    if let Some(folder) = &arguments.save {
+        return save(folder);
+    }
+    let catalogue = &catalogue.bringing(FILES);
     let mut stops = Vec::new();
     for stop in TOUR {
         stops.push((stop, output(stop, common, catalogue, coloured)?));
@@ -69,6 +98,24 @@ pub(super) fn run(common: &Common, catalogue: &Catalogue, coloured: bool) -> Res
             Ok(serde_json::to_string_pretty(&view)? + "\n")
         }
     }
+}
+
+/// Saves the files of the tour, and says so. What is there already is left alone.
+fn save(folder: &Path) -> Result<String> {
+    let fault = |path: &Path, error| Fault::Save { path: path.to_owned(), error };
+    fs::create_dir_all(folder).map_err(|error| fault(folder, error))?;
+    let mut told = String::new();
+    for (name, bytes) in FILES {
+        let path = folder.join(name);
+        let mut file = fs::File::create_new(&path).map_err(|error| fault(&path, error))?;
+        if let Err(error) = file.write_all(bytes) {
+            // No file is left half written; that it cannot be removed either changes nothing about the error.
+            let _ = fs::remove_file(&path);
+            return Err(fault(&path, error));
+        }
+        told.push_str(&format!("saved    {}\n", path.display()));
+    }
+    Ok(told)
 }
 
 /// Runs the line of a stop as if it had been typed.

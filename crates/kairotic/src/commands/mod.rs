@@ -63,7 +63,9 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Derive(arguments) => derive::run(arguments, catalogue)?,
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
-        Command::Demo => return demo::run(&cli.common, catalogue, coloured).map(Outcome::text),
+        Command::Demo(arguments) => {
+            return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
+        }
         Command::Completions { shell } => return Ok(Outcome::text(generate::completions(*shell))),
         Command::Manual { command } => return generate::manual(command.as_deref()).map(Outcome::text),
     };

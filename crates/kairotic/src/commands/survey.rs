@@ -13,7 +13,7 @@ use crate::render::Report;
 use crate::show::survey::SurveyReport;
 
 pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
-    let request = arguments.read()?;
+    let request = arguments.read(catalogue)?;
     let names = arguments.matching(catalogue.names())?;
     let mut all = Survey::default();
     let mut known_pin = false;

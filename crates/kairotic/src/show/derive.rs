@@ -1,8 +1,11 @@
 //! What `derive` shows of the settings for a signal.
 
+use kairotic_core::board::Outcome;
+use kairotic_core::load::LoadLevel;
 use kairotic_core::setting::{Active, Aim, Change, Choice, Derivation, FitOf, Line as Sum, Span, Target};
 use serde::Serialize;
 
+use super::board;
 use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
@@ -25,6 +28,8 @@ pub struct DeriveReport {
     pub around: Surroundings,
     /// The arithmetic, where it is wanted.
     pub working: Vec<Sum>,
+    /// What becomes of it on its board, where it is a signal of one.
+    pub outcome: Option<Outcome>,
 }
 
 impl Report for DeriveReport {
@@ -35,12 +40,17 @@ impl Report for DeriveReport {
             [output] => format!("{}/{}", timer.path(), output.channel),
             _ => timer.path(),
         };
-        let mut heading = vec![place, wanted(target, best)];
+        let mut heading: Vec<String> = self.outcome.iter().map(|outcome| outcome.signal.clone()).collect();
+        let level = self.outcome.as_ref().and_then(|outcome| outcome.asked);
+        heading.extend([place, wanted(target, best, level)]);
         heading.extend(target.span.map(|span| format!("span {}", span.exact())));
         heading.push(words::clock(*clock, *default_clock));
         let mut page = Page::headed(heading);
         page.push("write", WRITE, setting::writes(timer, &best.setting)?);
-        page.push("gives", GIVES, setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref()));
+        let mut gives = setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref());
+        gives.extend(self.outcome.iter().flat_map(board::gives));
+        page.push("gives", GIVES, gives);
+        page.push("needs", board::NEEDS, self.outcome.iter().flat_map(board::needs).collect());
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(words::working(&self.working));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
@@ -80,18 +90,22 @@ impl Report for DeriveReport {
                 .map(|choice| SettingView::chosen(&derivation.timer, choice))
                 .collect::<Result<_>>()?,
             because: &derivation.because,
+            signal: self.outcome.as_ref().map(board::SignalView::of),
             changes: self.changes.iter().map(ChangeView::of).collect(),
         })
     }
 }
 
 /// What was wanted, as a reader says it.
-fn wanted(target: &Target, best: &Choice) -> String {
+fn wanted(target: &Target, best: &Choice, level: Option<LoadLevel>) -> String {
     let mut text = match target.aim {
         Aim::Frequency(frequency) => frequency.exact(),
         Aim::Period(period) => format!("a period of {period}"),
         Aim::Window(window) => window.to_string(),
     };
+    if let Some(level) = level {
+        return format!("{text} at {}", level.exact());
+    }
     let several = target.asks.len() > 1;
     for (index, (ask, output)) in target.asks.iter().zip(&best.setting.outputs).enumerate() {
         text.push_str(match (index, ask.active) {
@@ -155,6 +169,8 @@ struct View<'r> {
     target: TargetView,
     settings: Vec<SettingView>,
     because: &'r str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    signal: Option<board::SignalView<'r>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     changes: Vec<ChangeView<'r>>,
 }

@@ -1,5 +1,6 @@
 //! What each command shows of its result, in every format.
 
+mod board;
 pub mod clock;
 pub mod decode;
 pub mod derive;

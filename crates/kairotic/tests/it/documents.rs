@@ -99,6 +99,7 @@ fn every_json_key_is_explained() {
         "derive --on pca9685/pwm --freq 100Hz --within 1% --pulse 2ms --phase 45deg",
         "derive --carry rp2040/slice0@125MHz --registers DIV=16 --registers TOP=99 --registers CC=33 --on stm32f411/tim3",
         "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
+        "derive --board ../../demo/dome.toml --signal vent",
         "demo",
     ] {
         keys(&json(line), &mut found);

@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing)]
 
 mod answers;
+mod boards;
 mod documents;
 mod formats;
 mod own_parts;

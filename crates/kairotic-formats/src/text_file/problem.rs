@@ -1,16 +1,16 @@
-//! What is wrong with a family file, told by file, line and key.
+//! What is wrong with a file, told by file, line and key.
 
 use std::fmt;
 use std::ops::Range;
 
-/// Everything wrong with a family file.
+/// Everything wrong with a file.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub struct PartFileError {
+pub struct FileError {
     /// What is wrong, in the order of the files.
     pub problems: Vec<Problem>,
 }
 
-/// One thing wrong with a family file.
+/// One thing wrong with a file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Problem {
     /// The file's name as the user knows it.
@@ -28,7 +28,7 @@ pub struct Problem {
 }
 
 /// `file:line:column`, the key, the complaint, and the line itself, once for each problem.
-impl fmt::Display for PartFileError {
+impl fmt::Display for FileError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for (index, problem) in self.problems.iter().enumerate() {
             let Problem { file, line, column, key, message, excerpt } = problem;
@@ -60,7 +60,7 @@ impl Problem {
     }
 }
 
-impl From<Problem> for PartFileError {
+impl From<Problem> for FileError {
     fn from(problem: Problem) -> Self {
         Self { problems: vec![problem] }
     }

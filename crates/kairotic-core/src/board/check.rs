@@ -1,0 +1,197 @@
+//! What is wrong with a board, beyond what its texts say by themselves.
+
+use std::collections::BTreeMap;
+
+use super::{Asked, Board, Placed, Signal};
+use crate::clock::{from_system, on_the_way};
+use crate::error::Error;
+use crate::part::Part;
+use crate::part::check::{Path, Problem};
+use crate::quantity::Time;
+use crate::setting::{Active, Aim, Span};
+
+/// Everything that does not fit together, with its place: names that are nowhere, two signals in one place, spans that
+/// no frame holds, requirements that mean nothing.
+pub fn problems(board: &Board, part: &Part) -> Vec<Problem> {
+    let mut check = Check { board, part, found: Vec::new() };
+    let root = Path::default();
+    check.names(&root.key("load"), board.loads.iter().map(|load| load.name.as_str()));
+    check.names(&root.key("signal"), board.signals.iter().map(|signal| signal.name.as_str()));
+    check.clock(&root.key("clock"));
+    let mut taken: BTreeMap<(String, Option<String>), usize> = BTreeMap::new();
+    for (index, signal) in board.signals.iter().enumerate() {
+        let path = root.key("signal").index(index);
+        check.signal(&path, signal);
+        if let Some(place) = check.place(&path, signal) {
+            check.shared(&path, signal, &place, &taken);
+            taken.entry(place).or_insert(index);
+        }
+    }
+    check.found
+}
+
+struct Check<'b> {
+    board: &'b Board,
+    part: &'b Part,
+    found: Vec<Problem>,
+}
+
+impl Check<'_> {
+    fn report(&mut self, path: &Path, message: impl Into<String>) {
+        self.found.push(Problem { path: path.clone(), message: message.into() });
+    }
+
+    /// Reports an error with what to try.
+    fn error(&mut self, path: &Path, error: &Error) {
+        let hint = error.hint().map(|hint| format!("; {hint}")).unwrap_or_default();
+        self.report(path, format!("{error}{hint}"));
+    }
+
+    /// The system clock, by the way to the first timer: its limits and names are the same for all.
+    fn clock(&mut self, path: &Path) {
+        let (Some(system), Some(timer)) = (self.board.clock.system, self.part.timers.first()) else { return };
+        let buses = match on_the_way(self.part, &timer.name, &self.board.clock.buses) {
+            Ok(buses) => buses,
+            Err(error) => {
+                let key = if matches!(error, Error::UnknownName { .. }) { "bus" } else { "sysclk" };
+                self.error(&path.key(key), &error);
+                return;
+            }
+        };
+        if let Err(error) = from_system(self.part, &timer.name, system.nominal, &buses) {
+            self.error(&path.key("sysclk"), &error);
+        }
+    }
+
+    fn names<'n>(&mut self, path: &Path, names: impl Iterator<Item = &'n str>) {
+        let mut seen: Vec<&str> = Vec::new();
+        for (index, name) in names.enumerate() {
+            if seen.contains(&name) {
+                let what = path.to_string();
+                self.report(&path.index(index).key("name"), format!("there is a {what} `{name}` already"));
+            }
+            seen.push(name);
+        }
+    }
+
+    fn signal(&mut self, path: &Path, signal: &Signal) {
+        if let Some(name) = &signal.load
+            && self.board.load_of(signal).is_none()
+        {
+            let known = self.board.loads.iter().map(|load| load.name.as_str());
+            self.error(&path.key("load"), &Error::unknown("load", name, "the board", known));
+            return;
+        }
+        let period = match signal.aim {
+            Aim::Frequency(frequency) => frequency.period(),
+            Aim::Period(period) => period.positive(),
+            // What fits the shortest period of a window fits all of them.
+            Aim::Window(window) => window.high.period(),
+        };
+        let Ok(period) = period else { return };
+        let load = self.board.load_of(signal);
+        if let (Some(Asked::Level(level)), Some(load)) = (signal.asked, load)
+            && let Err(error) = load.kind.active(level)
+        {
+            self.error(&path.key("at"), &error);
+        }
+        let span = signal.span.or_else(|| load.and_then(|load| load.kind.span().ok()));
+        let key = if signal.span.is_some() { "span" } else { "load" };
+        if let Some(Span::Pulse(span)) = span
+            && span.high > period
+        {
+            let text = format!("its span reaches {}, which is longer than a period of {period}", span.high);
+            self.report(&path.key(key), text);
+        }
+        if let Some(Asked::Active(Active::Pulse(pulse))) = signal.asked
+            && pulse > period
+        {
+            let text = format!("a pulse of {pulse} is longer than a period of {period}");
+            self.report(&path.key("pulse"), text);
+        }
+        self.needs(&path.key("needs"), signal, period);
+    }
+
+    /// Requirements that could never be missed, or never be met.
+    fn needs(&mut self, path: &Path, signal: &Signal, period: Time) {
+        let needs = &signal.needs;
+        if needs.step.is_some() && signal.load.is_none() {
+            self.report(&path.key("step"), "a step in load units needs a load: name one with `load`");
+        }
+        if needs.pulse.is_some() && signal.asked.is_none() {
+            self.report(
+                &path.key("pulse"),
+                "there is no pulse to hold it against: give `pulse`, `duty` or `at`",
+            );
+        }
+        if let Some(pulse) = needs.pulse.filter(|pulse| *pulse >= period) {
+            self.report(&path.key("pulse"), format!("{pulse} is no less than a whole period of {period}"));
+        }
+        if needs.clock.is_some() && !self.tells_of_its_clock() {
+            let text =
+                "the clock's deviation is not stated: write it behind its frequency, as in 16MHz+-30ppm";
+            self.report(&path.key("clock"), text);
+        }
+    }
+
+    fn tells_of_its_clock(&self) -> bool {
+        let clock = &self.board.clock;
+        [clock.frequency, clock.system]
+            .into_iter()
+            .flatten()
+            .any(|clock| clock.deviation > crate::quantity::Deviation::ZERO)
+    }
+
+    /// The timer and channel that a signal names, where they exist.
+    fn place(&mut self, path: &Path, signal: &Signal) -> Option<(String, Option<String>)> {
+        match &signal.place {
+            Placed::Anywhere => None,
+            Placed::Pin(pin) => match self.part.output_on(pin, None) {
+                Ok(output) => Some((output.timer, Some(output.channel))),
+                Err(error) => {
+                    self.error(&path.key("pin"), &error);
+                    None
+                }
+            },
+            Placed::Timer(timer, channel) => {
+                let found = self.part.timer(timer, None).and_then(|found| {
+                    channel.as_ref().map(|label| found.channel(label).map(|_| ())).transpose()
+                });
+                match found {
+                    Ok(_) => Some((timer.clone(), channel.clone())),
+                    Err(error) => {
+                        self.error(&path.key("on"), &error);
+                        None
+                    }
+                }
+            }
+        }
+    }
+
+    /// Signals that cannot both have what they want.
+    fn shared(
+        &mut self,
+        path: &Path,
+        signal: &Signal,
+        place: &(String, Option<String>),
+        taken: &BTreeMap<(String, Option<String>), usize>,
+    ) {
+        let key = if matches!(signal.place, Placed::Pin(_)) { "pin" } else { "on" };
+        let mut others = taken.iter().filter(|((timer, _), _)| *timer == place.0);
+        let named = |index: usize| self.board.signals.get(index);
+        let complaint = others.find_map(|((timer, channel), index)| {
+            let other = named(*index)?;
+            if *channel == place.1 && channel.is_some() {
+                let label = channel.as_deref().unwrap_or_default();
+                return Some(format!("{timer}/{label} has the signal `{}` already", other.name));
+            }
+            let differs = other.aim != signal.aim;
+            differs.then(|| {
+                format!("{timer} has one period for all its channels, and `{}` wants another", other.name)
+            })
+        });
+        if let Some(complaint) = complaint {
+            self.report(&path.key(key), complaint);
+        }
+    }
+}

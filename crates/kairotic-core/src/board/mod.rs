@@ -1,0 +1,140 @@
+//! Several signals on one part: where each comes out, what it drives, and what is required of it.
+
+mod check;
+mod needs;
+mod outcome;
+mod place;
+
+pub use self::check::problems;
+pub use self::needs::{Need, Needs, Verdict, verdicts};
+pub use self::outcome::{Outcome, enough_steps, outcome};
+pub use self::place::place;
+
+use crate::clock::Bus;
+use crate::error::{Error, Result};
+use crate::load::{Load, LoadLevel};
+use crate::quantity::{Deviation, Frequency, Time, Tolerance};
+use crate::setting::{Active, Aim, Ask, Level, Span, Target};
+
+/// A part with the signals that it makes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Board {
+    /// The part's name.
+    pub part: String,
+    /// The clock of its timers.
+    pub clock: BoardClock,
+    /// What is driven.
+    pub loads: Vec<Load>,
+    /// The signals.
+    pub signals: Vec<Signal>,
+}
+
+/// The clock of a board's timers: given as it is, or by the system clock that it comes from. The part's own after reset
+/// where neither is given.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct BoardClock {
+    /// The clock that reaches the timers.
+    pub frequency: Option<Tolerance<Frequency>>,
+    /// The system clock.
+    pub system: Option<Tolerance<Frequency>>,
+    /// Bus dividers and switches that are settled.
+    pub buses: Vec<Bus>,
+}
+
+/// One named output.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Signal {
+    /// Its name.
+    pub name: String,
+    /// Where it comes out.
+    pub place: Placed,
+    /// How often it repeats.
+    pub aim: Aim,
+    /// How long it is active, where that is said.
+    pub asked: Option<Asked>,
+    /// The active times that count; the load's where none are given.
+    pub span: Option<Span>,
+    /// What it drives, by name.
+    pub load: Option<String>,
+    /// The pin's level while it is active.
+    pub level: Level,
+    /// How long both complementary outputs shall be off between one and the other, at least.
+    pub dead_time: Option<Time>,
+    /// What is required of it.
+    pub needs: Needs,
+}
+
+/// Where a signal comes out.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Placed {
+    /// A timer, and perhaps one of its channels.
+    Timer(String, Option<String>),
+    /// A pin.
+    Pin(String),
+    /// Wherever it fits.
+    Anywhere,
+}
+
+/// How long a signal shall be active.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Asked {
+    /// As a duty or a pulse.
+    Active(Active),
+    /// In the load's own unit.
+    Level(LoadLevel),
+}
+
+/// How far a frequency may be off where nothing is required.
+const WITHIN: (i128, i128) = (100, 1_000_000);
+
+impl Board {
+    /// The signal of that name.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`].
+    pub fn signal(&self, name: &str) -> Result<&Signal> {
+        self.signals.iter().find(|signal| signal.name == name).ok_or_else(|| {
+            let known = self.signals.iter().map(|signal| signal.name.as_str());
+            Error::unknown("signal", name, "the board", known)
+        })
+    }
+
+    /// What a signal drives, where it says so.
+    pub fn load_of(&self, signal: &Signal) -> Option<&Load> {
+        let name = signal.load.as_ref()?;
+        self.loads.iter().find(|load| load.name == *name)
+    }
+
+    /// A signal as a target: a level as the active time that the load makes of it, and the load's span.
+    ///
+    /// # Errors
+    /// A level that the load does not have, and numbers that do not fit.
+    pub fn target(&self, signal: &Signal) -> Result<Target> {
+        let load = self.load_of(signal);
+        let active = match (signal.asked, load) {
+            (Some(Asked::Active(active)), _) => Some(active),
+            (Some(Asked::Level(level)), Some(load)) => Some(load.kind.active(level)?),
+            _ => None,
+        };
+        let channel = match &signal.place {
+            Placed::Timer(_, channel) => channel.clone(),
+            _ => None,
+        };
+        let span = match (signal.span, load) {
+            (Some(span), _) => Some(span),
+            (None, Some(load)) => Some(load.kind.span()?),
+            (None, None) => None,
+        };
+        let within = signal.needs.frequency;
+        let usual = crate::quantity::Rational::new(WITHIN.0, WITHIN.1).map(Deviation::new);
+        Ok(Target {
+            aim: signal.aim,
+            asks: active.map(|active| Ask { channel, active, start: None }).into_iter().collect(),
+            span,
+            within: within.or(usual).unwrap_or(Deviation::ZERO),
+            level: signal.level,
+            dead_time: signal.dead_time,
+            at_least_steps: signal.needs.steps.unwrap_or(0),
+        })
+    }
+}

@@ -1,0 +1,76 @@
+//! What becomes of a signal: what its load makes of the setting, and whether everything is met that is required.
+
+use super::needs::{Verdict, verdicts};
+use super::{Asked, Board, Signal};
+use crate::error::Result;
+use crate::finding::{Finding, few_steps_in_span};
+use crate::load::{Driven, LoadLevel, drive, judge};
+use crate::part::Part;
+use crate::quantity::OrOverflow;
+use crate::setting::{Derivation, Target};
+use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
+
+/// What becomes of a signal.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Outcome {
+    /// The signal's name.
+    pub signal: String,
+    /// The level that was asked for, where it was one.
+    pub asked: Option<LoadLevel>,
+    /// What its load makes of the setting, where it has one.
+    pub driven: Option<Driven>,
+    /// What is required, and what there is.
+    pub verdicts: Vec<Verdict>,
+    /// What the load does not tolerate, and what is missing.
+    pub findings: Vec<Finding>,
+}
+
+/// Holds a signal's setting against its load and against what is required. `elsewhere` says, for a number of steps that
+/// is missing here, where there are as many.
+///
+/// # Errors
+/// Numbers that do not fit.
+pub fn outcome(
+    board: &Board,
+    signal: &Signal,
+    derivation: &Derivation,
+    elsewhere: &dyn Fn(u64) -> Option<String>,
+) -> Result<Outcome> {
+    let setting = &derivation.best.setting;
+    let load = board.load_of(signal);
+    let asked = match signal.asked {
+        Some(Asked::Level(level)) => Some(level),
+        _ => None,
+    };
+    let driven = load.map(|load| drive(load, setting, asked)).transpose()?;
+    let mut findings = load.map(|load| judge(load, setting)).transpose()?.unwrap_or_default();
+    if let (Some(driven), Some(wanted)) = (&driven, signal.needs.step)
+        && driven.step.value() > wanted.value()
+    {
+        let ratio = driven.step.value().over(wanted.value()).or_overflow("steps")?;
+        let needed = ratio.times(driven.steps.into()).or_overflow("steps")?;
+        let whole = needed.floor() + i128::from(!needed.is_whole());
+        let needed = u64::try_from(whole).unwrap_or(u64::MAX);
+        let step = driven.step.rounded(3);
+        let place = elsewhere(needed);
+        let (steps, wanted) = (driven.steps, wanted.exact());
+        findings.push(few_steps_in_span::new(&driven.load, steps, &step, needed, &wanted, place.as_deref()));
+    }
+    let verdicts = verdicts(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
+    Ok(Outcome { signal: signal.name.clone(), asked, driven, verdicts, findings })
+}
+
+/// The timer of a part that makes a target best with at least so many steps, in words; `None` where none does.
+///
+/// # Errors
+/// What is wrong with the target itself.
+pub fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<String>> {
+    let target = Target { at_least_steps: needed, asks: Vec::new(), ..target.clone() };
+    let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
+    let mut rows = found.rows;
+    rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);
+    sort(&mut rows, SortBy::Score);
+    Ok(rows.first().map(|row| {
+        format!("{} makes {} steps from {}", row.timer.path(), row.choice.steps(), row.clock.nominal.exact())
+    }))
+}

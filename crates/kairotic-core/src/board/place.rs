@@ -1,0 +1,76 @@
+//! Where the signals of a board come out: as the board says, and wherever it fits for the others.
+
+use super::{Board, Placed, Signal};
+use crate::error::{Error, Result};
+use crate::part::Part;
+use crate::setting::Aim;
+use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
+
+/// A timer and one of its channels, taken by a signal.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct Taken {
+    timer: String,
+    channel: Option<String>,
+    aim: Aim,
+}
+
+/// The timer and channel of a signal. Signals that may come out anywhere are given, in their order, the timer whose
+/// setting is best and that no other signal keeps at another frequency.
+///
+/// # Errors
+/// [`Error::UnknownName`] for a name that the board or the part does not have; [`Error::NoPlace`].
+pub fn place(board: &Board, part: &Part, name: &str) -> Result<(String, Option<String>)> {
+    let wanted = board.signal(name)?;
+    let mut taken = Vec::new();
+    for signal in &board.signals {
+        if let Some((timer, channel)) = fixed(part, signal)? {
+            if signal == wanted {
+                return Ok((timer, channel));
+            }
+            taken.push(Taken { timer, channel, aim: signal.aim });
+        }
+    }
+    for signal in board.signals.iter().filter(|signal| signal.place == Placed::Anywhere) {
+        let found = anywhere(board, part, signal, &taken)?;
+        if signal == wanted {
+            return Ok((found.timer, found.channel));
+        }
+        taken.push(found);
+    }
+    Err(Error::NoPlace { signal: name.to_owned() })
+}
+
+/// The place that a signal names.
+fn fixed(part: &Part, signal: &Signal) -> Result<Option<(String, Option<String>)>> {
+    Ok(match &signal.place {
+        Placed::Timer(timer, channel) => Some((timer.clone(), channel.clone())),
+        Placed::Pin(pin) => {
+            let output = part.output_on(pin, None)?;
+            Some((output.timer, Some(output.channel)))
+        }
+        Placed::Anywhere => None,
+    })
+}
+
+fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Result<Taken> {
+    let clock = board.clock.frequency.map_or(SurveyClock::Default, SurveyClock::Given);
+    let target = board.target(signal)?;
+    let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
+    let mut rows = found.rows;
+    sort(&mut rows, SortBy::Score);
+    for row in &rows {
+        for name in &row.timers {
+            let here: Vec<&Taken> = taken.iter().filter(|taken| taken.timer == *name).collect();
+            let shares = here.iter().all(|taken| taken.aim == signal.aim && taken.channel.is_some());
+            let labels = row.timer.block.channels.iter().map(|channel| &channel.label);
+            let free = labels
+                .into_iter()
+                .find(|label| !here.iter().any(|taken| taken.channel.as_ref() == Some(*label)));
+            if let Some(channel) = free.filter(|_| shares) {
+                let channel = Some(channel.clone());
+                return Ok(Taken { timer: name.clone(), channel, aim: signal.aim });
+            }
+        }
+    }
+    Err(Error::NoPlace { signal: signal.name.clone() })
+}

@@ -1,0 +1,142 @@
+//! A setting as the load sees it: levels, steps, and what it does not tolerate.
+
+use super::{Kind, Load, LoadLevel, Realised};
+use crate::error::Result;
+use crate::finding::{
+    Finding, audible_frequency, duty_below_start, frame_rate_outside_load, pulse_outside_load,
+    reversal_without_pause, visible_flicker, volts_above_rating,
+};
+use crate::quantity::{Duty, OrOverflow, Rational, Time, Voltage};
+use crate::setting::{Output, Setting, Span};
+
+/// A setting as its load sees it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Driven {
+    /// The load's name.
+    pub load: String,
+    /// The word for its kind.
+    pub kind: &'static str,
+    /// What its own unit measures.
+    pub measures: &'static str,
+    /// The level of each output.
+    pub outputs: Vec<LoadLevel>,
+    /// The largest change that one step makes, inside the load's span.
+    pub step: LoadLevel,
+    /// How many steps lie inside the load's span.
+    pub steps: u64,
+    /// The average voltage at the first output's duty, at a motor.
+    pub average: Option<Voltage>,
+    /// What the lines of a bridge do, at a motor.
+    pub lines: Option<&'static str>,
+}
+
+/// What a load makes of a setting. `asked` is the level that was wanted: its sign is the direction.
+///
+/// # Errors
+/// Numbers that do not fit.
+pub fn drive(load: &Load, setting: &Setting, asked: Option<LoadLevel>) -> Result<Driven> {
+    let kind = &load.kind;
+    let negative = asked.is_some_and(|level| level.value() < Rational::ZERO);
+    let level = |output: &Output| -> Result<LoadLevel> {
+        let level = kind.level(realised(output))?;
+        // The pulse of a motor says nothing of its direction.
+        let turned = negative && matches!(kind, Kind::Motor(_));
+        Ok(if turned { level.with(Rational::ZERO.minus(level.value()).or_overflow("level")?) } else { level })
+    };
+    let outputs = setting.outputs.iter().map(level).collect::<Result<Vec<LoadLevel>>>()?;
+    let step = Realised { duty: setting.step_duty, pulse: setting.step };
+    let (average, lines) = match (kind, setting.outputs.first(), outputs.first()) {
+        (Kind::Motor(motor), Some(output), Some(level)) => {
+            (Some(motor.average(output.duty.value())?), Some(motor.wiring.lines(level.value())))
+        }
+        _ => (None, None),
+    };
+    Ok(Driven {
+        load: load.name.clone(),
+        kind: kind.word(),
+        measures: kind.measures(),
+        outputs,
+        step: kind.level_of_step(step)?,
+        steps: steps_inside(kind.span()?, setting)?,
+        average,
+        lines,
+    })
+}
+
+const fn realised(output: &Output) -> Realised {
+    Realised { duty: output.duty, pulse: output.pulse }
+}
+
+/// How many steps lie between the ends of a span.
+fn steps_inside(span: Span, setting: &Setting) -> Result<u64> {
+    let (low, high, step) = match span {
+        Span::Duty(range) => (range.low.value(), range.high.value(), setting.step_duty.value()),
+        Span::Pulse(range) => (range.low.value(), range.high.value(), setting.step.value()),
+    };
+    let steps = high.minus(low).and_then(|length| length.over(step)).or_overflow("steps")?;
+    Ok(u64::try_from(steps.floor().max(0)).unwrap_or(u64::MAX))
+}
+
+/// What a load does not tolerate about a setting.
+///
+/// # Errors
+/// Numbers that do not fit.
+pub fn judge(load: &Load, setting: &Setting) -> Result<Vec<Finding>> {
+    let mut found = Vec::new();
+    let (name, frequency) = (load.name.as_str(), setting.frequency);
+    if let Some(limits) = load.kind.frequencies().filter(|limits| !limits.holds(frequency)) {
+        found.push(frame_rate_outside_load::new(name, frequency, limits));
+    }
+    if let Span::Pulse(span) = load.kind.span()? {
+        for output in &setting.outputs {
+            if let Some((end, beyond)) = outside(output.pulse, span.low, span.high)? {
+                found.push(pulse_outside_load::new(name, output.pulse, end, beyond, setting.step));
+            }
+        }
+    }
+    match &load.kind {
+        Kind::Motor(motor) => {
+            for output in &setting.outputs {
+                let average = motor.average(output.duty.value())?;
+                if average > motor.rated {
+                    let most = Duty::new(motor.rated.value().over(motor.supply.value()).or_overflow("duty")?);
+                    found.push(volts_above_rating::new(name, average, motor.rated, output.duty, most));
+                }
+                if output.duty > Duty::ZERO && output.duty < motor.start {
+                    found.push(duty_below_start::new(name, output.duty, motor.start));
+                }
+            }
+            if let Some(quiet) = motor.quiet.filter(|quiet| frequency < *quiet) {
+                found.push(audible_frequency::new(name, frequency, quiet));
+            }
+            if motor.wiring.reverses() && motor.pause.is_none() {
+                found.push(reversal_without_pause::new(name));
+            }
+        }
+        Kind::Lamp(lamp) => {
+            if let Some(least) = lamp.flicker_free.filter(|least| frequency < *least) {
+                found.push(visible_flicker::new(name, frequency, least));
+            }
+        }
+        Kind::Fan(fan) => {
+            for output in setting.outputs.iter().filter(|output| output.duty > Duty::ZERO) {
+                if output.duty < fan.lowest {
+                    found.push(duty_below_start::new(name, output.duty, fan.lowest));
+                }
+            }
+        }
+        _ => {}
+    }
+    Ok(found)
+}
+
+/// The end that a pulse lies beyond, and how far.
+fn outside(pulse: Time, low: Time, high: Time) -> Result<Option<(Time, Time)>> {
+    let end = match () {
+        () if pulse < low => low,
+        () if pulse > high => high,
+        () => return Ok(None),
+    };
+    let beyond = pulse.value().minus(end.value()).or_overflow("pulse")?.magnitude();
+    Ok(Some((end, Time::new(beyond))))
+}

@@ -1,0 +1,75 @@
+//! A value in a load's own unit.
+
+use crate::error::{Error, Result};
+use crate::quantity::{Angle, Duty, OrOverflow, Power, Rational};
+
+/// A value in a load's own unit.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LoadLevel {
+    /// A servo's angle.
+    Angle(Angle),
+    /// A throttle, brightness or speed as a share of the whole; below nought the other way round.
+    Share(Duty),
+    /// A heater's power.
+    Power(Power),
+}
+
+impl LoadLevel {
+    /// The number of base units: turns, wholes, watts.
+    pub fn value(self) -> Rational {
+        match self {
+            Self::Angle(angle) => angle.value(),
+            Self::Share(share) => share.value(),
+            Self::Power(power) => power.value(),
+        }
+    }
+
+    /// The same kind of level with another number of base units.
+    pub const fn with(self, value: Rational) -> Self {
+        match self {
+            Self::Angle(_) => Self::Angle(Angle::new(value)),
+            Self::Share(_) => Self::Share(Duty::new(value)),
+            Self::Power(_) => Self::Power(Power::new(value)),
+        }
+    }
+
+    /// The difference of two levels of one kind.
+    ///
+    /// # Errors
+    /// A difference that does not fit.
+    pub fn less(self, other: Self) -> Result<Self> {
+        Ok(self.with(self.value().minus(other.value()).or_overflow("level")?))
+    }
+
+    /// The distance from nought.
+    pub fn magnitude(self) -> Self {
+        self.with(self.value().magnitude())
+    }
+
+    /// The shortest exact text.
+    pub fn exact(self) -> String {
+        match self {
+            Self::Angle(angle) => angle.exact(),
+            Self::Share(share) => share.exact(),
+            Self::Power(power) => power.exact(),
+        }
+    }
+
+    /// Text to a number of significant digits.
+    pub fn rounded(self, digits: usize) -> String {
+        match self {
+            Self::Angle(angle) => angle.rounded(digits),
+            Self::Share(share) => share.rounded(digits),
+            Self::Power(power) => power.rounded(digits),
+        }
+    }
+
+    /// Checks that it lies between two others, which may come in either order.
+    pub(super) fn between(self, one: Self, other: Self, measures: &'static str) -> Result<()> {
+        let (low, high) = if one.value() <= other.value() { (one, other) } else { (other, one) };
+        if (low.value()..=high.value()).contains(&self.value()) {
+            return Ok(());
+        }
+        Err(Error::LevelOutside { measures, found: self.exact(), low: low.exact(), high: high.exact() })
+    }
+}

@@ -1,0 +1,148 @@
+//! A value as it stands in a board file: right, or wrong with a complaint, so that one wrong value does not hide others.
+
+use std::borrow::Cow;
+use std::fmt;
+use std::marker::PhantomData;
+
+use kairotic_core::Error;
+use kairotic_core::quantity::parse;
+use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance};
+use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
+use serde::de::{IgnoredAny, MapAccess, SeqAccess, Visitor};
+use serde::{Deserialize, Deserializer};
+
+/// A value, or what is wrong with it.
+#[derive(Debug, Clone)]
+pub(super) struct Given<T>(pub(super) Result<T, String>);
+
+/// Something that stands in a file as a text.
+pub(super) trait FromText: Sized {
+    /// The value, or what is wrong.
+    fn from_text(text: &str) -> Result<Self, String>;
+
+    /// The same from a whole number, which only a count is.
+    fn from_whole(_: u64) -> Option<Self> {
+        None
+    }
+}
+
+/// An error of the core with what to try.
+pub(super) fn complaint(error: &Error) -> String {
+    let hint = error.hint().map(|hint| format!("; {hint}")).unwrap_or_default();
+    format!("{error}{hint}")
+}
+
+/// A name or another text that is taken as it is.
+#[derive(Debug, Clone)]
+pub(super) struct Words(pub(super) String);
+
+impl FromText for Words {
+    fn from_text(text: &str) -> Result<Self, String> {
+        if text.trim().is_empty() {
+            Err("expected a text that says something".to_owned())
+        } else {
+            Ok(Self(text.to_owned()))
+        }
+    }
+}
+
+/// A whole number.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Count(pub(super) u64);
+
+impl FromText for Count {
+    fn from_text(text: &str) -> Result<Self, String> {
+        Err(format!("expected a whole number, as in 240, found the text `{text}`"))
+    }
+
+    fn from_whole(number: u64) -> Option<Self> {
+        Some(Self(number))
+    }
+}
+
+impl<D: Dimension> FromText for Quantity<D> {
+    fn from_text(text: &str) -> Result<Self, String> {
+        text.parse().map_err(|error| complaint(&error))
+    }
+}
+
+impl<D: Dimension> FromText for Range<Quantity<D>> {
+    fn from_text(text: &str) -> Result<Self, String> {
+        parse::range(text).map_err(|error| complaint(&error))
+    }
+}
+
+impl<D: Dimension> FromText for Tolerance<Quantity<D>> {
+    fn from_text(text: &str) -> Result<Self, String> {
+        parse::tolerance(text).map_err(|error| complaint(&error))
+    }
+}
+
+impl<'de, T: FromText> Deserialize<'de> for Given<T> {
+    fn deserialize<S: Deserializer<'de>>(deserializer: S) -> Result<Self, S::Error> {
+        deserializer.deserialize_any(Reader(PhantomData)).map(Self)
+    }
+}
+
+struct Reader<T>(PhantomData<T>);
+
+impl<T: FromText> Reader<T> {
+    fn wrong<V>(what: &str) -> Result<Result<T, String>, V> {
+        let article = if T::from_whole(0).is_some() { "a whole number" } else { "a text in quotes" };
+        Ok(Err(format!("expected {article}, found {what}")))
+    }
+}
+
+impl<'de, T: FromText> Visitor<'de> for Reader<T> {
+    type Value = Result<T, String>;
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("a text in quotes")
+    }
+
+    fn visit_str<E>(self, text: &str) -> Result<Self::Value, E> {
+        Ok(T::from_text(text))
+    }
+
+    fn visit_i64<E>(self, number: i64) -> Result<Self::Value, E> {
+        match u64::try_from(number).ok().and_then(T::from_whole) {
+            Some(value) => Ok(Ok(value)),
+            None => Self::wrong(&format!("the number {number}")),
+        }
+    }
+
+    fn visit_f64<E>(self, number: f64) -> Result<Self::Value, E> {
+        Self::wrong(&format!("the number {number}"))
+    }
+
+    fn visit_bool<E>(self, value: bool) -> Result<Self::Value, E> {
+        Self::wrong(&value.to_string())
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
+        while list.next_element::<IgnoredAny>()?.is_some() {}
+        Self::wrong("a list")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut table: A) -> Result<Self::Value, A::Error> {
+        while table.next_entry::<IgnoredAny, IgnoredAny>()?.is_some() {}
+        Self::wrong("a table")
+    }
+}
+
+impl<T: FromText> JsonSchema for Given<T> {
+    fn inline_schema() -> bool {
+        true
+    }
+
+    fn schema_name() -> Cow<'static, str> {
+        "text".into()
+    }
+
+    fn json_schema(_: &mut SchemaGenerator) -> Schema {
+        if T::from_whole(0).is_some() {
+            return json_schema!({ "type": "integer", "minimum": 0 });
+        }
+        json_schema!({ "type": "string" })
+    }
+}

@@ -1,0 +1,216 @@
+//! A board file in TOML: every problem of it in one run, each at its line and key.
+
+mod given;
+mod loads;
+mod raw;
+mod signals;
+mod words;
+
+use kairotic_core::board::{self, Board, BoardClock};
+use kairotic_core::part::Part;
+use kairotic_core::part::check::{Path, Step};
+use kairotic_core::quantity::{Dimension, Duty, Quantity, Range, Rational};
+use kairotic_core::{Error, Result as CoreResult};
+
+use self::given::{Count, Given, Words, complaint};
+use self::raw::{RawBoard, RawClock, Rest};
+use self::signals::Known;
+use crate::text_file::{FileError, Problem, Source, Text};
+
+/// The version of the format that is read.
+const SCHEMA: u64 = 1;
+
+/// Every key of a board file, and of its clock.
+const KEYS: [&str; 5] = ["schema", "part", "clock", "load", "signal"];
+const CLOCK: [&str; 3] = ["frequency", "sysclk", "bus"];
+
+/// Reads a board file. `part` finds a part by its name, or says which there are.
+///
+/// # Errors
+/// [`FileError`] with every problem found, in the order of the lines.
+pub fn read(source: &Source, part: impl Fn(&str) -> CoreResult<Part>) -> Result<Board, FileError> {
+    let text = Text::of(source)?;
+    let raw: RawBoard = text.parse()?;
+    let mut problems = Problems::default();
+    let root = Path::default();
+    problems.unknown(&root, &raw.rest, &KEYS);
+    if let Some(Count(found)) = problems.need(&root, "schema", raw.schema)
+        && found != SCHEMA
+    {
+        problems.report(&root.key("schema"), format!("expected {SCHEMA}, found {found}"));
+    }
+    let name = problems.need(&root, "part", raw.part).map(|Words(name)| name.to_lowercase());
+    let found = name.as_ref().and_then(|name| problems.read(&root.key("part"), part(name)));
+    let clock = raw.clock.map_or_else(BoardClock::default, |raw| clock(&mut problems, raw));
+    let mut places = Vec::new();
+    let mut loads = Vec::new();
+    // A load that is wrong is told once, and not again by each signal that names it.
+    let mut wrong = Vec::new();
+    for (index, raw) in raw.load.into_iter().enumerate() {
+        let (name, made) = loads::load(&mut problems, &root.key("load").index(index), raw);
+        match made {
+            Some(load) => {
+                places.push(("load", index));
+                loads.push(load);
+            }
+            None => wrong.extend(name),
+        }
+    }
+    let mut signals = Vec::new();
+    if raw.signal.is_empty() {
+        problems.report(&root, "expected at least one `[[signal]]`");
+    }
+    for (index, raw) in raw.signal.into_iter().enumerate() {
+        let path = root.key("signal").index(index);
+        let known = Known { part: name.as_deref(), loads: &loads, wrong: &wrong };
+        let made = signals::signal(&mut problems, &path, known, raw);
+        places.extend(made.is_some().then_some(("signal", index)));
+        signals.extend(made);
+    }
+    let board = Board { part: name.unwrap_or_default(), clock, loads, signals };
+    if let Some(part) = &found {
+        for problem in board::problems(&board, part) {
+            let path = original(&problem.path, &places);
+            if !problems.is_wrong_near(&path) {
+                problems.report(&path, problem.message);
+            }
+        }
+    }
+    if problems.0.is_empty() {
+        return Ok(board);
+    }
+    let mut told: Vec<Problem> =
+        problems.0.into_iter().map(|(path, message)| text.problem(&path, message)).collect();
+    told.sort_by_key(|problem| (problem.line, problem.column));
+    Err(FileError { problems: told })
+}
+
+/// The JSON Schema of board files.
+pub fn schema() -> String {
+    let schema = schemars::schema_for!(RawBoard);
+    format!("{schema:#}\n", schema = serde_json::Value::from(schema))
+}
+
+fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
+    let path = Path::default().key("clock");
+    problems.unknown(&path, &raw.rest, &CLOCK);
+    let frequency = problems.take(&path, "frequency", raw.frequency);
+    let system = problems.take(&path, "sysclk", raw.sysclk);
+    if frequency.is_some() && system.is_some() {
+        problems.report(&path.key("sysclk"), "give `frequency` or `sysclk`, not both");
+    }
+    let buses = raw.bus.into_iter().enumerate().filter_map(|(index, given)| {
+        given.0.map_err(|message| problems.report(&path.key("bus").index(index), message)).ok()
+    });
+    let buses: Vec<_> = buses.map(|bus| bus.0).collect();
+    if system.is_none() && !buses.is_empty() {
+        problems.report(&path.key("bus"), "bus dividers need a system clock: give `sysclk`");
+    }
+    BoardClock { frequency, system, buses }
+}
+
+/// The path in the file of a path in the board, from which what is wrong has been left out.
+fn original(path: &Path, places: &[(&str, usize)]) -> Path {
+    let [Step::Key(list), Step::Index(index), rest @ ..] = path.0.as_slice() else { return path.clone() };
+    let mut there = places.iter().filter(|(known, _)| known == list).map(|(_, index)| *index);
+    let mut steps = vec![Step::Key(list.clone()), Step::Index(there.nth(*index).unwrap_or(*index))];
+    steps.extend(rest.iter().cloned());
+    Path(steps)
+}
+
+/// What is wrong with a board file, as it is found.
+#[derive(Debug, Default)]
+struct Problems(Vec<(Path, String)>);
+
+impl Problems {
+    fn report(&mut self, path: &Path, message: impl Into<String>) {
+        self.0.push((path.clone(), message.into()));
+    }
+
+    /// Whether something was said about one of the keys of a table.
+    fn is_wrong(&self, path: &Path, keys: &[&str]) -> bool {
+        keys.iter().any(|key| self.0.iter().any(|(known, _)| *known == path.key(*key)))
+    }
+
+    /// Whether something was said about a value, or about what it stands in.
+    fn is_wrong_near(&self, path: &Path) -> bool {
+        self.0.iter().any(|(known, _)| path.0.starts_with(&known.0) && !known.0.is_empty())
+    }
+
+    /// Keys that nothing knows, each with the nearest that there is.
+    fn unknown(&mut self, path: &Path, rest: &Rest, known: &[&str]) {
+        for key in rest.keys() {
+            let error = Error::unknown("key", key, "a board file at this place", known.iter().copied());
+            self.report(&path.key(key), complaint(&error));
+        }
+    }
+
+    /// A value that may be left out.
+    fn take<T>(&mut self, path: &Path, key: &str, given: Option<Given<T>>) -> Option<T> {
+        given.and_then(|given| given.0.map_err(|message| self.report(&path.key(key), message)).ok())
+    }
+
+    /// A value that has to be there.
+    fn need<T>(&mut self, path: &Path, key: &str, given: Option<Given<T>>) -> Option<T> {
+        if given.is_none() {
+            self.report(path, format!("`{key}` is missing"));
+        }
+        self.take(path, key, given)
+    }
+
+    /// What the core makes of a text.
+    fn read<T>(&mut self, path: &Path, result: CoreResult<T>) -> Option<T> {
+        result.map_err(|error| self.report(path, complaint(&error))).ok()
+    }
+
+    /// A quantity above nought that has to be there.
+    fn positive<D: Dimension>(
+        &mut self,
+        path: &Path,
+        key: &str,
+        given: Option<Given<Quantity<D>>>,
+    ) -> Option<Quantity<D>> {
+        let value = self.need(path, key, given)?;
+        self.read(&path.key(key), value.positive())
+    }
+
+    /// A quantity that is not below nought, where there is one.
+    fn positive_or_nought<D: Dimension + Copy>(
+        &mut self,
+        path: &Path,
+        key: &str,
+        given: Option<Given<Quantity<D>>>,
+    ) -> Option<Quantity<D>> {
+        let value = self.take(path, key, given)?;
+        if value.value() < Rational::ZERO {
+            self.report(&path.key(key), format!("expected no less than nought, found {value}"));
+            return None;
+        }
+        Some(value)
+    }
+
+    /// A duty from 0 to 100 %, where there is one.
+    fn share(&mut self, path: &Path, key: &str, given: Option<Given<Duty>>) -> Option<Duty> {
+        let value = self.take(path, key, given)?;
+        if value < Duty::ZERO || value.value() > Rational::ONE {
+            self.report(&path.key(key), format!("expected 0 % to 100 %, found {value}"));
+            return None;
+        }
+        Some(value)
+    }
+
+    /// A range whose lower end, above nought, stands first.
+    fn rising<D: Dimension + Copy>(
+        &mut self,
+        path: &Path,
+        key: &str,
+        range: Option<Range<Quantity<D>>>,
+    ) -> Option<Range<Quantity<D>>> {
+        let range = range?;
+        if range.low.value() >= range.high.value() || range.low.value() < Rational::ZERO {
+            self.report(&path.key(key), format!("expected the lower end first, found {range}"));
+            return None;
+        }
+        Some(range)
+    }
+}

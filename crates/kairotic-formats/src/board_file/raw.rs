@@ -1,0 +1,169 @@
+//! A board file as it stands in the text: every key that there is, none of them needed yet.
+
+use std::collections::BTreeMap;
+
+use kairotic_core::quantity::{
+    Angle, Deviation, Duty, Frequency, Range, Resistance, Time, Tolerance, Voltage,
+};
+use schemars::JsonSchema;
+use serde::Deserialize;
+use serde::de::IgnoredAny;
+
+use super::given::{Count, Given, Words};
+use super::words::{Aim, Level, LoadKind, LoadSpan, Shape, Wires};
+
+/// Keys that nothing here knows.
+pub(super) type Rest = BTreeMap<String, IgnoredAny>;
+
+/// A part with the signals that it makes.
+#[derive(Debug, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schemars(rename = "board", title = "Kairotic board file")]
+pub(super) struct RawBoard {
+    /// The version of this format: 1.
+    pub(super) schema: Option<Given<Count>>,
+    /// The part, as `kairotic parts` lists it.
+    pub(super) part: Option<Given<Words>>,
+    /// The clock of its timers; the part's own after reset where nothing is said.
+    pub(super) clock: Option<RawClock>,
+    /// What is driven.
+    #[serde(default)]
+    pub(super) load: Vec<RawLoad>,
+    /// The signals.
+    #[serde(default)]
+    pub(super) signal: Vec<RawSignal>,
+    #[serde(flatten)]
+    #[schemars(skip)]
+    pub(super) rest: Rest,
+}
+
+/// The clock of a board's timers.
+#[derive(Debug, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schemars(rename = "clock")]
+pub(super) struct RawClock {
+    /// The clock that reaches the timers, perhaps with its tolerance: `16MHz+-30ppm`.
+    pub(super) frequency: Option<Given<Tolerance<Frequency>>>,
+    /// The system clock instead: the clock tree says what reaches each timer.
+    pub(super) sysclk: Option<Given<Tolerance<Frequency>>>,
+    /// Bus dividers and switches that are settled: `["apb1=4"]`.
+    #[serde(default)]
+    pub(super) bus: Vec<Given<super::words::BusSetting>>,
+    #[serde(flatten)]
+    #[schemars(skip)]
+    pub(super) rest: Rest,
+}
+
+/// Something that a signal drives. Which keys it has depends on its kind.
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schemars(rename = "load")]
+pub(super) struct RawLoad {
+    /// Its name.
+    pub(super) name: Option<Given<Words>>,
+    /// `servo`, `speed-controller`, `motor`, `lamp`, `heater`, `fan` or `plain`.
+    pub(super) kind: Option<Given<LoadKind>>,
+    /// Servo, speed controller: shortest to longest pulse, `900us..2100us`.
+    pub(super) span: Option<Given<Range<Time>>>,
+    /// Servo: the angles for the two, `0deg..120deg`.
+    pub(super) travel: Option<Given<Range<Angle>>>,
+    /// Servo: changes of the pulse that it does not follow.
+    pub(super) dead_band: Option<Given<Time>>,
+    /// Servo, speed controller: the frame rates that it tolerates.
+    pub(super) frame: Option<Given<Range<Frequency>>>,
+    /// Speed controller that goes both ways: the pulse at rest.
+    pub(super) neutral: Option<Given<Time>>,
+    /// Speed controller: the pulse that it wants to see before it lets the motor turn.
+    pub(super) arm_pulse: Option<Given<Time>>,
+    /// Speed controller: for how long.
+    pub(super) arm_hold: Option<Given<Time>>,
+    /// Motor, heater: the supply that is switched.
+    pub(super) supply: Option<Given<Voltage>>,
+    /// Motor: what it is made for.
+    pub(super) rated: Option<Given<Voltage>>,
+    /// Motor: the duty below which it hums and stands.
+    pub(super) start: Option<Given<Duty>>,
+    /// Motor: the duty at full throttle; the one that gives the rated voltage where none is given.
+    pub(super) full: Option<Given<Duty>>,
+    /// Motor: `one-switch`, `two-lines` or `enable-and-direction`.
+    pub(super) wiring: Option<Given<Wires>>,
+    /// Motor: the lowest frequency that is pleasant to hear, or not heard.
+    pub(super) quiet: Option<Given<Frequency>>,
+    /// Motor: how long it rests before it turns the other way.
+    pub(super) pause: Option<Given<Time>>,
+    /// Lamp: `linear` or `perceptual`.
+    pub(super) curve: Option<Given<Shape>>,
+    /// Lamp: the lowest frequency at which nobody sees it flicker.
+    pub(super) flicker_free: Option<Given<Frequency>>,
+    /// Heater: its resistance when warm.
+    pub(super) resistance: Option<Given<Resistance>>,
+    /// Fan: the frequencies that its input takes.
+    pub(super) window: Option<Given<Range<Frequency>>>,
+    /// Fan: the duty of its slowest speed.
+    pub(super) lowest: Option<Given<Duty>>,
+    /// Fan: its slowest speed as a share of full speed.
+    pub(super) slowest: Option<Given<Duty>>,
+    /// Fan: pulses that it gives for each turn.
+    pub(super) pulses_per_turn: Option<Given<Count>>,
+    #[serde(flatten)]
+    #[schemars(skip)]
+    pub(super) rest: Rest,
+}
+
+/// One named output.
+#[derive(Debug, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schemars(rename = "signal")]
+pub(super) struct RawSignal {
+    /// Its name.
+    pub(super) name: Option<Given<Words>>,
+    /// The timer, and perhaps the channel: `tim3/1`.
+    pub(super) on: Option<Given<Words>>,
+    /// The pin instead.
+    pub(super) pin: Option<Given<Words>>,
+    /// How often it repeats, or a window of frequencies: `50Hz`, `18kHz..25kHz`.
+    pub(super) freq: Option<Given<Aim>>,
+    /// The same as a time.
+    pub(super) period: Option<Given<Time>>,
+    /// The share of the period that it is active.
+    pub(super) duty: Option<Given<Duty>>,
+    /// The time that it is active.
+    pub(super) pulse: Option<Given<Time>>,
+    /// The same in the load's own unit: `45deg`, `60%`, `3W`.
+    pub(super) at: Option<Given<Words>>,
+    /// The active times that count; the load's where none are given.
+    pub(super) span: Option<Given<LoadSpan>>,
+    /// What it drives, by name.
+    pub(super) load: Option<Given<Words>>,
+    /// The pin's level while it is active: `high` or `low`.
+    pub(super) active: Option<Given<Level>>,
+    /// How long both complementary outputs shall be off between one and the other.
+    pub(super) dead_time: Option<Given<Time>>,
+    /// What is required of it.
+    pub(super) needs: Option<RawNeeds>,
+    #[serde(flatten)]
+    #[schemars(skip)]
+    pub(super) rest: Rest,
+}
+
+/// What is required of a signal.
+#[derive(Debug, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schemars(rename = "needs")]
+pub(super) struct RawNeeds {
+    /// How far the frequency may be off by the registers.
+    pub(super) frequency: Option<Given<Deviation>>,
+    /// How far the pulse may be off by the registers.
+    pub(super) pulse: Option<Given<Time>>,
+    /// The fewest steps, in the span if there is one.
+    pub(super) steps: Option<Given<Count>>,
+    /// The longest step, in the load's unit.
+    pub(super) step: Option<Given<Words>>,
+    /// The largest difference between periods.
+    pub(super) jitter: Option<Given<Time>>,
+    /// How far the clock may be off.
+    pub(super) clock: Option<Given<Deviation>>,
+    #[serde(flatten)]
+    #[schemars(skip)]
+    pub(super) rest: Rest,
+}

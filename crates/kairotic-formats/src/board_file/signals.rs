@@ -1,0 +1,166 @@
+//! From a signal's keys to the signal.
+
+use kairotic_core::board::{Asked, Needs, Placed, Signal};
+use kairotic_core::load::Load;
+use kairotic_core::part::check::Path;
+use kairotic_core::setting::{Active, Aim, Level};
+
+use super::Problems;
+use super::given::complaint;
+use super::raw::{RawNeeds, RawSignal};
+
+/// Every key of a signal.
+pub(super) const KEYS: [&str; 13] = [
+    "name",
+    "on",
+    "pin",
+    "freq",
+    "period",
+    "duty",
+    "pulse",
+    "at",
+    "span",
+    "load",
+    "active",
+    "dead-time",
+    "needs",
+];
+
+/// Every key of what is required.
+pub(super) const NEEDS: [&str; 6] = ["frequency", "pulse", "steps", "step", "jitter", "clock"];
+
+/// What the rest of the file says that a signal refers to.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Known<'f> {
+    /// The part's name.
+    pub(super) part: Option<&'f str>,
+    /// The loads.
+    pub(super) loads: &'f [Load],
+    /// The names of loads that are wrong: nothing more is said of what hangs on them.
+    pub(super) wrong: &'f [String],
+}
+
+/// The signal, or `None` where something that it needs is missing or wrong.
+pub(super) fn signal(
+    problems: &mut Problems,
+    path: &Path,
+    known: Known<'_>,
+    raw: RawSignal,
+) -> Option<Signal> {
+    problems.unknown(path, &raw.rest, &KEYS);
+    let name = problems.need(path, "name", raw.name).map(|words| words.0);
+    let place = place(
+        problems,
+        path,
+        known.part,
+        [raw.on, raw.pin].map(|given| given.map(|given| given.0.map(|words| words.0))),
+    );
+    let freq = problems.take(path, "freq", raw.freq).map(|aim| aim.0);
+    let period = problems.take(path, "period", raw.period);
+    let aim = match (freq, period) {
+        (Some(_), Some(_)) => {
+            problems.report(&path.key("period"), "give `freq` or `period`, not both");
+            None
+        }
+        (Some(aim), None) => Some(aim),
+        (None, Some(period)) => Some(Aim::Period(period)),
+        (None, None) => {
+            if !problems.is_wrong(path, &["freq", "period"]) {
+                problems.report(path, "how often does it repeat? Give `freq` or `period`");
+            }
+            None
+        }
+    };
+    let load_name = problems.take(path, "load", raw.load).map(|words| words.0);
+    let load = known.loads.iter().find(|load| Some(&load.name) == load_name.as_ref());
+    let hangs = load_name.as_ref().is_some_and(|name| known.wrong.contains(name));
+    let duty = problems.share(path, "duty", raw.duty).map(|duty| Asked::Active(Active::Duty(duty)));
+    let pulse = problems.take(path, "pulse", raw.pulse).map(|pulse| Asked::Active(Active::Pulse(pulse)));
+    let at = problems.take(path, "at", raw.at).and_then(|words| match load {
+        Some(load) => problems.read(&path.key("at"), load.kind.read_level(&words.0)).map(Asked::Level),
+        None => {
+            if load_name.is_none() {
+                problems.report(&path.key("at"), "a level in load units needs a load: name one with `load`");
+            }
+            None
+        }
+    });
+    let asked: Vec<Asked> = [duty, pulse, at].into_iter().flatten().collect();
+    if asked.len() > 1 {
+        problems.report(path, "give one of `duty`, `pulse` and `at`");
+    }
+    let span = problems.take(path, "span", raw.span).map(|span| span.0);
+    let level = problems.take(path, "active", raw.active).map_or(Level::High, |level| level.0);
+    let dead_time = problems.take(path, "dead-time", raw.dead_time);
+    let needs = raw.needs.map_or_else(Needs::default, |raw| needs(problems, &path.key("needs"), load, raw));
+    Some(Signal {
+        name: name?,
+        place: place?,
+        aim: aim?,
+        asked: asked.first().copied(),
+        span,
+        load: load_name.filter(|_| !hangs),
+        level,
+        dead_time,
+        needs: if hangs { Needs::default() } else { needs },
+    })
+}
+
+/// Where it comes out; `None` where that is wrong.
+fn place(
+    problems: &mut Problems,
+    path: &Path,
+    part: Option<&str>,
+    [on, pin]: [Option<Result<String, String>>; 2],
+) -> Option<Placed> {
+    let mut text = |key: &str, given: Option<Result<String, String>>| {
+        given.and_then(|given| given.map_err(|message| problems.report(&path.key(key), message)).ok())
+    };
+    let (on, pin) = (text("on", on), text("pin", pin));
+    match (on, pin) {
+        (Some(_), Some(_)) => {
+            problems.report(&path.key("pin"), "give `on` or `pin`, not both");
+            None
+        }
+        (None, Some(pin)) => Some(Placed::Pin(pin)),
+        (None, None) => Some(Placed::Anywhere),
+        (Some(on), None) => {
+            let lower = on.to_lowercase();
+            let mut steps: Vec<&str> = lower.split('/').collect();
+            // The part may stand before the timer, as on the command line.
+            if steps.len() > 1 && steps.first().copied() == part {
+                steps.remove(0);
+            }
+            match steps.as_slice() {
+                [timer] if !timer.is_empty() => Some(Placed::Timer((*timer).to_owned(), None)),
+                [timer, channel] if !timer.is_empty() && !channel.is_empty() => {
+                    Some(Placed::Timer((*timer).to_owned(), Some((*channel).to_owned())))
+                }
+                _ => {
+                    let text = format!("expected TIMER or TIMER/CHANNEL, as in tim3/1, found `{on}`");
+                    problems.report(&path.key("on"), text);
+                    None
+                }
+            }
+        }
+    }
+}
+
+fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeeds) -> Needs {
+    problems.unknown(path, &raw.rest, &NEEDS);
+    let step = problems.take(path, "step", raw.step).and_then(|words| {
+        let load = load?;
+        load.kind
+            .read_level(&words.0)
+            .map_err(|error| problems.report(&path.key("step"), complaint(&error)))
+            .ok()
+    });
+    Needs {
+        frequency: problems.positive_or_nought(path, "frequency", raw.frequency),
+        pulse: problems.positive_or_nought(path, "pulse", raw.pulse),
+        steps: problems.take(path, "steps", raw.steps).map(|count| count.0),
+        step,
+        jitter: problems.positive_or_nought(path, "jitter", raw.jitter),
+        clock: problems.positive_or_nought(path, "clock", raw.clock),
+    }
+}

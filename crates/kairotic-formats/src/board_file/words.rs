@@ -1,0 +1,121 @@
+//! The texts of a board file that are no plain quantities.
+
+use kairotic_core::clock::Bus;
+use kairotic_core::load::{Curve, Wiring};
+use kairotic_core::quantity::parse;
+use kairotic_core::setting::{self, Span};
+
+use super::given::{FromText, complaint};
+
+/// The word for a kind of load.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum LoadKind {
+    Servo,
+    SpeedController,
+    Motor,
+    Lamp,
+    Heater,
+    Fan,
+    Plain,
+}
+
+/// A word of a few, with what it stands for.
+fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
+    words.iter().find(|(word, _)| *word == text).map(|(_, value)| *value).ok_or_else(|| {
+        let known: Vec<&str> = words.iter().map(|(word, _)| *word).collect();
+        format!("expected {}, found `{text}`", known.join(", "))
+    })
+}
+
+impl LoadKind {
+    const WORDS: [(&'static str, Self); 7] = [
+        ("servo", Self::Servo),
+        ("speed-controller", Self::SpeedController),
+        ("motor", Self::Motor),
+        ("lamp", Self::Lamp),
+        ("heater", Self::Heater),
+        ("fan", Self::Fan),
+        ("plain", Self::Plain),
+    ];
+
+    /// The word for it.
+    pub(super) fn word(self) -> &'static str {
+        Self::WORDS.iter().find(|(_, kind)| *kind == self).map_or("load", |(word, _)| word)
+    }
+}
+
+impl FromText for LoadKind {
+    fn from_text(text: &str) -> Result<Self, String> {
+        one_of(text, &Self::WORDS)
+    }
+}
+
+/// How a motor is wired.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Wires(pub(super) Wiring);
+
+impl FromText for Wires {
+    fn from_text(text: &str) -> Result<Self, String> {
+        let words = [
+            ("one-switch", Wiring::OneSwitch),
+            ("two-lines", Wiring::TwoLines),
+            ("enable-and-direction", Wiring::EnableAndDirection),
+        ];
+        one_of(text, &words).map(Self)
+    }
+}
+
+/// What a lamp's brightness means.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Shape(pub(super) Curve);
+
+impl FromText for Shape {
+    fn from_text(text: &str) -> Result<Self, String> {
+        one_of(text, &[("linear", Curve::Linear), ("perceptual", Curve::Perceptual)]).map(Self)
+    }
+}
+
+/// The pin's level while a signal is active.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Level(pub(super) setting::Level);
+
+impl FromText for Level {
+    fn from_text(text: &str) -> Result<Self, String> {
+        one_of(text, &[("high", setting::Level::High), ("low", setting::Level::Low)]).map(Self)
+    }
+}
+
+/// A frequency, or a window of them.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Aim(pub(super) setting::Aim);
+
+impl FromText for Aim {
+    fn from_text(text: &str) -> Result<Self, String> {
+        let read = if text.contains("..") {
+            parse::range(text).map(setting::Aim::Window)
+        } else {
+            parse::quantity(text).and_then(|frequency| frequency.positive()).map(setting::Aim::Frequency)
+        };
+        read.map(Self).map_err(|error| complaint(&error))
+    }
+}
+
+/// A span of pulses or of duties.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct LoadSpan(pub(super) Span);
+
+impl FromText for LoadSpan {
+    fn from_text(text: &str) -> Result<Self, String> {
+        text.parse().map(Self).map_err(|error| complaint(&error))
+    }
+}
+
+/// A bus divider or switch that is settled.
+#[derive(Debug, Clone)]
+pub(super) struct BusSetting(pub(super) Bus);
+
+impl FromText for BusSetting {
+    fn from_text(text: &str) -> Result<Self, String> {
+        text.parse().map(Self).map_err(|error| complaint(&error))
+    }
+}

@@ -1,0 +1,56 @@
+//! A file in TOML that a person writes: read as text, and complained about by line and key.
+
+mod place;
+mod problem;
+
+use kairotic_core::part::check::Path;
+use serde::de::DeserializeOwned;
+use toml::de::DeTable;
+
+use self::place::{key_at, span_of};
+pub use self::problem::{FileError, Problem};
+
+/// A file's name for messages, and its bytes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Source {
+    /// The name.
+    pub file: String,
+    /// The bytes.
+    pub bytes: Vec<u8>,
+}
+
+/// A file that has been read as text.
+pub(crate) struct Text<'s> {
+    file: &'s str,
+    text: &'s str,
+}
+
+impl<'s> Text<'s> {
+    pub(crate) fn of(source: &'s Source) -> Result<Self, Problem> {
+        let Source { file, bytes } = source;
+        match std::str::from_utf8(bytes) {
+            Ok(text) => Ok(Self { file, text }),
+            Err(error) => {
+                let sound = String::from_utf8_lossy(bytes.get(..error.valid_up_to()).unwrap_or_default());
+                let end = sound.len()..sound.len();
+                let message = "expected text in UTF-8, found other bytes".to_owned();
+                Err(Problem::at(file, &sound, end, String::new(), message))
+            }
+        }
+    }
+
+    /// The text as a value; the first thing that keeps it from being one.
+    pub(crate) fn parse<T: DeserializeOwned>(&self) -> Result<T, Problem> {
+        toml::from_str(self.text).map_err(|error| {
+            let at = error.span().unwrap_or(0..0);
+            let key = DeTable::parse(self.text).map(|table| key_at(&table, at.start)).unwrap_or_default();
+            Problem::at(self.file, self.text, at, key, error.message().replace('\n', " "))
+        })
+    }
+
+    /// A problem with the value at a path.
+    pub(crate) fn problem(&self, path: &Path, message: String) -> Problem {
+        let at = DeTable::parse(self.text).map_or(0..0, |table| span_of(&table, path));
+        Problem::at(self.file, self.text, at, path.to_string(), message)
+    }
+}

@@ -1,0 +1,198 @@
+//! Board files: the demo's is sound, and each way to be wrong is pointed at.
+
+use kairotic_core::board::{Board, place};
+use kairotic_core::quantity::{Rational, Time};
+use kairotic_core::setting::Active;
+use kairotic_formats::board_file;
+use kairotic_formats::text_file::{FileError, Problem, Source};
+use proptest::prelude::*;
+use proptest::sample::Index;
+
+use crate::catalogue::{PARTS, part};
+
+const SOUND: &str = include_str!("../../../../demo/dome.toml");
+
+fn read(bytes: &[u8]) -> Result<Board, FileError> {
+    let source = Source { file: "dome.toml".to_owned(), bytes: bytes.to_vec() };
+    board_file::read(&source, |name| {
+        let known = PARTS.iter().map(|part| part.name.as_str());
+        let unknown = || kairotic_core::Error::unknown("part", name, "the catalogue", known);
+        PARTS.iter().find(|part| part.name == name).cloned().ok_or_else(unknown)
+    })
+}
+
+fn problems(text: &str) -> Vec<Problem> {
+    read(text.as_bytes()).unwrap_err().problems
+}
+
+/// One test for each line: name, what is replaced, by what, the key complained about, a piece of the message.
+macro_rules! broken {
+    ($($name:ident: $from:literal => $to:literal, $key:literal, $says:literal;)*) => {
+        $(#[test]
+        fn $name() {
+            assert!(SOUND.contains($from), "the sound file has no `{}`", $from);
+            let text = SOUND.replacen($from, $to, 1);
+            let found = problems(&text);
+            let problem = found.iter().find(|problem| problem.key == $key).unwrap_or_else(|| panic!("{found:?}"));
+            assert!(problem.message.contains($says), "{problem:?}");
+            // One thing is wrong, and one thing is told.
+            assert_eq!(found.len(), 1, "{found:?}");
+            let line = text.lines().nth(problem.line - 1).unwrap();
+            assert!(line.trim().starts_with(&problem.excerpt), "{problem:?}");
+        })*
+    };
+}
+
+broken! {
+    another_schema: "schema = 1" => "schema = 2", "schema", "expected 1, found 2";
+    no_schema: "schema = 1\n" => "", "", "`schema` is missing";
+    a_schema_in_quotes: "schema = 1" => "schema = \"1\"", "schema", "expected a whole number";
+    an_unknown_part: "stm32f411" => "stm32f412", "part", "did you mean stm32f411";
+    an_unknown_key: "dead-band" => "dead-bnad", "load[0].dead-bnad", "did you mean dead-band";
+    an_unknown_key_of_a_signal: "freq = \"1kHz\"" => "period = \"1ms\"\nfrq = \"1kHz\"", "signal[3].frq", "did you mean freq";
+    an_unknown_requirement: "jitter = \"50ns\"" => "jiter = \"50ns\"", "signal[5].needs.jiter", "did you mean jitter";
+    an_unknown_clock_key: "bus = [" => "busses = [", "clock.busses", "did you mean bus";
+    a_bus_that_is_not_there: "\"apb1=2\"" => "\"apb3=2\"", "clock.bus", "no bus divider or switch `apb3`";
+    a_bus_without_number: "\"apb1=2\"" => "\"apb1\"", "clock.bus[0]", "expected NAME=NUMBER";
+    a_system_clock_too_fast: "96MHz+-30ppm" => "101MHz+-30ppm", "clock.sysclk", "above";
+    a_load_without_kind: "kind = \"lamp\"\n" => "", "load[3]", "`kind` is missing";
+    a_key_of_another_kind: "curve = \"perceptual\"" => "curve = \"perceptual\"\ntravel = \"0deg..9deg\"", "load[3].travel", "a lamp has no `travel`; it has curve, flicker-free";
+    a_load_twice: "[[load]]\nname = \"dome\"" => "[[load]]\nname = \"shutter\"\nkind = \"plain\"\n\n[[load]]\nname = \"dome\"", "load[1].name", "there is a load `shutter` already";
+    a_wrong_unit: "supply = \"24V\"" => "supply = \"24W\"", "load[2].supply", "units that fit here: V, mV";
+    a_number_without_unit: "supply = \"24V\"" => "supply = 24", "load[2].supply", "expected a text in quotes, found the number 24";
+    a_span_the_wrong_way_round: "\"1ms..2ms\"" => "\"2ms..1ms\"", "load[1].span", "the lower end first";
+    a_neutral_outside_its_span: "neutral = \"1500us\"" => "neutral = \"2500us\"", "load[1].neutral", "expected a pulse inside";
+    half_an_arming: "arm-hold = \"2s\"\n" => "", "load[1]", "belong together";
+    a_travel_of_nothing: "\"0deg..120deg\"" => "\"0deg..0deg\"", "load[0].travel", "two different angles";
+    a_start_above_full_throttle: "start = \"14%\"" => "start = \"40%\"", "load[2].start", "no less than the 37.5 % of full throttle";
+    a_duty_past_the_whole: "lowest = \"20%\"" => "lowest = \"120%\"", "load[5].lowest", "expected 0 % to 100 %";
+    a_wiring_that_is_none: "\"two-lines\"" => "\"three-lines\"", "load[2].wiring", "expected one-switch, two-lines, enable-and-direction";
+    a_supply_of_nothing: "supply = \"12V\"" => "supply = \"0V\"", "load[4].supply", "above nought";
+    a_load_that_is_not_there: "load = \"camera-fan\"\nat = \"60%\"\n" => "load = \"camera-fam\"\n", "signal[5].load", "did you mean camera-fan";
+    a_timer_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
+    a_channel_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";
+    a_place_of_another_shape: "on = \"tim4/1\"" => "on = \"tim4/1/2/3\"", "signal[4].on", "expected TIMER or TIMER/CHANNEL";
+    two_signals_on_one_channel: "on = \"tim3/2\"" => "on = \"tim3/1\"", "signal[1].on", "has the signal `shutter` already";
+    two_periods_on_one_timer: "on = \"tim3/2\"\nfreq = \"50Hz\"" => "on = \"tim3/2\"\nfreq = \"60Hz\"", "signal[1].on", "`shutter` wants another";
+    a_place_and_a_pin: "on = \"tim4/1\"" => "on = \"tim4/1\"\npin = \"PB6\"", "signal[4].pin", "not both";
+    a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PB6\"", "signal[4].pin", "pins of stm32f411";
+    a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
+    no_frequency: "period = \"2s\"\n" => "", "signal[4]", "how often does it repeat?";
+    a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
+    a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";
+    a_level_in_another_unit: "at = \"3W\"" => "at = \"3deg\"", "signal[4].at", "units that fit here: kW, W, mW";
+    two_levels: "at = \"3W\"" => "at = \"3W\"\nduty = \"5%\"", "signal[4]", "give one of";
+    a_span_outside_the_frame: "freq = \"50Hz\"\nload = \"dome\"" => "freq = \"50Hz\"\nspan = \"1ms..30ms\"\nload = \"dome\"", "signal[1].span", "longer than a period of 20 ms";
+    a_pulse_outside_the_frame: "at = \"-35%\"" => "pulse = \"30ms\"", "signal[1].pulse", "longer than a period of 20 ms";
+    a_requirement_below_nought: "jitter = \"50ns\"" => "jitter = \"-50ns\"", "signal[5].needs.jitter", "no less than nought";
+    a_requirement_that_allows_everything: "pulse = \"2us\"" => "pulse = \"20ms\"", "signal[0].needs.pulse", "no less than a whole period";
+    a_clock_requirement_without_tolerance: "96MHz+-30ppm" => "96MHz", "signal[0].needs.clock", "deviation is not stated";
+    a_step_in_another_unit: "step = \"0.5deg\"" => "step = \"5us\"", "signal[0].needs.step", "units that fit here: deg";
+    an_active_level_that_is_none: "freq = \"1kHz\"" => "freq = \"1kHz\"\nactive = \"up\"", "signal[3].active", "expected high, low";
+    a_list_for_a_text: "curve = \"perceptual\"" => "curve = [\"perceptual\"]", "load[3].curve", "found a list";
+}
+
+#[test]
+fn the_demo_is_sound_and_places_every_signal() {
+    let board = read(SOUND.as_bytes()).unwrap();
+    let part = part(&board.part);
+    let places: Vec<_> =
+        board.signals.iter().map(|signal| place(&board, part, &signal.name).unwrap()).collect();
+    // The fan may come out anywhere, and gets a timer that nobody else has.
+    let (fan, others) = places.split_last().unwrap();
+    assert!(others.iter().all(|(timer, _)| *timer != fan.0), "{places:?}");
+    let shutter = board.target(board.signal("shutter").unwrap()).unwrap();
+    // 45 of 120 degrees over 900 to 2100 us.
+    let wanted = Time::new(Rational::new(1350, 1_000_000).unwrap());
+    assert_eq!(shutter.asks[0].active, Active::Pulse(wanted));
+}
+
+#[test]
+fn signals_anywhere_share_a_timer_only_at_one_frequency() {
+    let signal = |name: &str, freq: &str| {
+        format!("[[signal]]\nname = \"{name}\"\nfreq = \"{freq}\"\nduty = \"30%\"\n")
+    };
+    let many = (0..5)
+        .map(|index| signal(&format!("s{index}"), &format!("{}Hz", 900 + index % 4)))
+        .collect::<String>();
+    let board = read(format!("schema = 1\npart = \"rp2040\"\n{many}").as_bytes()).unwrap();
+    let at = |name: &str| place(&board, part("rp2040"), name).unwrap();
+    let timers: Vec<String> = (0..4).map(|index| at(&format!("s{index}")).0).collect();
+    let mut different = timers.clone();
+    different.sort();
+    different.dedup();
+    assert_eq!(different.len(), 4, "{timers:?}");
+    // The fifth has the first one's frequency, and its other channel.
+    assert_eq!(at("s4").0, timers[0]);
+    assert_ne!(at("s4").1, at("s0").1);
+}
+
+#[test]
+fn twenty_problems_come_in_one_run() {
+    let text = SOUND
+        .replace("schema = 1", "schema = 3")
+        .replace("96MHz+-30ppm", "96MHz")
+        .replace("\"apb1=2\"", "\"apb9=2\"")
+        .replace("travel = \"0deg..120deg\"", "travel = \"0..120\"")
+        .replace("dead-band", "deadband")
+        .replace("neutral = \"1500us\"", "neutral = \"500us\"")
+        .replace("rated = \"9V\"", "rated = 9")
+        .replace("wiring = \"two-lines\"", "wiring = \"bridge\"")
+        .replace("curve = \"perceptual\"", "curve = \"round\"")
+        .replace("resistance = \"18ohm\"", "resistance = \"18V\"")
+        .replace("lowest = \"20%\"", "lowest = \"-20%\"")
+        .replace("window = \"21kHz..28kHz\"", "window = \"28kHz..21kHz\"")
+        .replace("on = \"tim3/1\"", "on = \"tim33/1\"")
+        .replace("on = \"tim3/2\"", "on = \"\"")
+        .replace("freq = \"18kHz..25kHz\"", "freq = \"25kHz..\"")
+        .replace("on = \"tim2/1\"", "on = \"tim2/x\"")
+        .replace("period = \"2s\"", "period = \"0s\"")
+        .replace("freq = \"25kHz\"", "freq = \"fast\"")
+        .replace("steps = 200", "steps = \"many\"")
+        .replace("jitter = \"50ns\"", "jitter = \"-1ns\"");
+    let found = problems(&text);
+    assert!(found.len() >= 18, "{} {found:#?}", found.len());
+    // In the order of the lines, each with its excerpt.
+    assert!(found.is_sorted_by_key(|problem| (problem.line, problem.column)));
+    assert!(found.iter().all(|problem| !problem.message.is_empty() && problem.line >= 1));
+}
+
+#[test]
+fn the_schema_in_the_documents_is_that_of_the_types() {
+    assert_eq!(board_file::schema(), include_str!("../../../../docs/board-file.schema.json"));
+}
+
+#[test]
+fn the_schema_names_every_key_that_is_read() {
+    let schema: serde_json::Value = serde_json::from_str(&board_file::schema()).unwrap();
+    let keys =
+        |of: &serde_json::Value| of["properties"].as_object().unwrap().keys().cloned().collect::<Vec<_>>();
+    assert_eq!(keys(&schema).len(), 5);
+    // A key that the reader does not know is refused; each that the schema names is not.
+    for list in ["load", "signal"] {
+        for key in keys(&schema["$defs"][list]) {
+            let text = format!("schema = 1\npart = \"rp2040\"\n[[{list}]]\n{key} = true\n");
+            let unknown = problems(&text)
+                .into_iter()
+                .find(|problem| problem.message.contains(&format!("no key `{key}`")));
+            assert!(unknown.is_none(), "{unknown:?}");
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn a_board_with_other_bytes_in_it_makes_nothing_panic(
+        cuts in prop::collection::vec((any::<Index>(), 0_usize..20, "[0-9a-z\"{}\\[\\]=.,: \n-]{0,12}"), 1..4)
+    ) {
+        let mut bytes = SOUND.as_bytes().to_vec();
+        for (place, length, text) in cuts {
+            let start = place.index(bytes.len());
+            let end = (start + length).min(bytes.len());
+            bytes.splice(start..end, text.into_bytes());
+        }
+        if let Err(error) = read(&bytes) {
+            prop_assert!(error.problems.iter().all(|problem| problem.line >= 1 && !problem.message.is_empty()));
+        }
+    }
+}

@@ -1,0 +1,92 @@
+//! `--board` and `--signal`: a signal that a board file describes, in place of the options that describe one.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use kairotic_core::board::{Board, Signal, place};
+use kairotic_core::clock::{from_system, on_the_way};
+use kairotic_core::quantity::{Frequency, Tolerance};
+
+use super::place::{PinChoice, Place};
+use super::surroundings::Surroundings;
+use crate::catalogue::Catalogue;
+use crate::fault::{Fault, Result};
+
+/// A signal of a board file.
+#[derive(Debug, Args)]
+pub struct BoardOptions {
+    /// A board file: it says where, from which clock, and what is wanted
+    #[arg(long, value_name = "FILE", requires = "signal", help_heading = "Board")]
+    board: Option<PathBuf>,
+    /// The signal that is meant
+    #[arg(long, value_name = "NAME", requires = "board", help_heading = "Board")]
+    signal: Option<String>,
+}
+
+/// A signal with the board that it is on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct BoardSignal {
+    /// The board.
+    pub board: Board,
+    /// The signal.
+    pub signal: Signal,
+}
+
+/// Where a board's signal comes out, and from which clock.
+pub struct BoardPlace {
+    /// The signal.
+    pub signal: BoardSignal,
+    /// Part, timer and channel.
+    pub place: Place,
+    /// The clock that reaches the timer, where the board says so.
+    pub clock: Option<Tolerance<Frequency>>,
+    /// The pin, and the way of the clock.
+    pub around: Surroundings,
+}
+
+impl BoardOptions {
+    /// The signal, where one is named.
+    ///
+    /// # Errors
+    /// [`Fault`] for a file that cannot be read or is wrong, and for a name that is not there.
+    pub fn signal(&self, catalogue: &Catalogue) -> Result<Option<BoardSignal>> {
+        let (Some(file), Some(name)) = (&self.board, &self.signal) else { return Ok(None) };
+        let known = |name: &str| {
+            catalogue.whole_part(name).map_err(|fault| match fault {
+                Fault::Core(error) => error,
+                _ => kairotic_core::Error::BrokenPart {
+                    part: name.to_owned(),
+                    what: "its data cannot be read".to_owned(),
+                },
+            })
+        };
+        let board = kairotic_formats::board_file::read(&catalogue.file(file)?, known)?;
+        let signal = board.signal(name)?.clone();
+        Ok(Some(BoardSignal { board, signal }))
+    }
+
+    /// The signal with its place and clock, where one is named.
+    ///
+    /// # Errors
+    /// As [`BoardOptions::signal`]; a clock that is not legal.
+    pub fn read(&self, catalogue: &Catalogue) -> Result<Option<BoardPlace>> {
+        let Some(BoardSignal { board, signal }) = self.signal(catalogue)? else { return Ok(None) };
+        let part = catalogue.whole_part(&board.part)?;
+        let (timer, channel) = place(&board, &part, &signal.name)?;
+        let (clock, way) = match board.clock.system {
+            Some(system) => {
+                let buses = on_the_way(&part, &timer, &board.clock.buses)?;
+                let way = from_system(&part, &timer, system.nominal, &buses)?;
+                (Some(Tolerance { nominal: way.frequency, deviation: system.deviation }), Some(way))
+            }
+            None => (board.clock.frequency, None),
+        };
+        let pin = match &signal.place {
+            kairotic_core::board::Placed::Pin(pin) => Some(PinChoice::of(&part, pin, None)?),
+            _ => None,
+        };
+        let place = Place { part: part.name, timer, channel };
+        let signal = BoardSignal { board, signal };
+        Ok(Some(BoardPlace { signal, place, clock, around: Surroundings { way, pin } }))
+    }
+}

@@ -1,0 +1,146 @@
+//! Boards: signals in the units of what they drive, and what is required of them.
+
+use std::fs;
+
+use serde_json::json as value;
+use tempfile::tempdir;
+
+use crate::run::{Run, json, run, run_words};
+
+const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
+
+fn signal(name: &str) -> serde_json::Value {
+    json(&format!("derive --board {DOME} --signal {name}"))
+}
+
+/// Derives a signal of a board that is written here.
+fn derived(board: &str, words: &str) -> Run {
+    let folder = tempdir().unwrap();
+    fs::write(folder.path().join("mine.toml"), board).unwrap();
+    run_words(format!("derive --board mine.toml --signal {words}").split(' '), folder.path(), &[])
+}
+
+const SERVO: &str = "\
+schema = 1
+[[load]]
+name = \"shutter\"
+kind = \"servo\"
+span = \"900us..2100us\"
+travel = \"0deg..120deg\"
+[[signal]]
+name = \"shutter\"
+load = \"shutter\"
+";
+
+#[test]
+fn an_angle_becomes_a_pulse_and_a_step_an_angle() {
+    let shutter = signal("shutter");
+    assert_eq!((&shutter["part"], &shutter["timer"]), (&value!("stm32f411"), &value!("tim3")));
+    // 900 us and 45 times 10 us.
+    assert_eq!(shutter["settings"][0]["channels"][0]["pulse_s"], "27/20000");
+    let load = &shutter["signal"]["load"];
+    assert_eq!((&load["levels"], &load["kind"]), (&value!(["45 deg"]), &value!("servo")));
+    // 312.5 ns of 10 us a degree, and 1200 us of them.
+    assert_eq!((&load["step"], &load["steps"]), (&value!("0.03125 deg"), &value!(3840)));
+    let met = shutter["signal"]["needs"].as_array().unwrap().iter().all(|need| need["met"] == true);
+    assert!(met && shutter["signal"]["needs"].as_array().unwrap().len() == 4, "{shutter}");
+}
+
+#[test]
+fn a_motor_keeps_below_its_rating() {
+    let vent = signal("vent");
+    // 60 % of the way from 14 % to 9/24.
+    assert_eq!(vent["settings"][0]["channels"][0]["duty"], "281/1000");
+    assert_eq!(vent["signal"]["load"]["average_v"], "843/125");
+    assert!(vent["findings"].as_array().unwrap().is_empty(), "{vent}");
+    let board = "schema = 1\npart = \"stm32f411\"\n[[load]]\nname = \"vent\"\nkind = \"motor\"\nsupply = \"24V\"\nrated = \"9V\"\n\
+                 start = \"14%\"\nfull = \"100%\"\nwiring = \"two-lines\"\nquiet = \"18kHz\"\n[[signal]]\nname = \"vent\"\non = \"tim1/1\"\n\
+                 freq = \"400Hz\"\nload = \"vent\"\n";
+    let full = derived(&format!("{board}at = \"100%\"\n"), "vent");
+    for finding in ["volts-above-rating", "audible-frequency", "reversal-without-pause"] {
+        assert!(full.stdout.contains(finding), "{finding}: {full:?}");
+    }
+    // The duty that gives 9 V of 24 V.
+    assert!(full.code == 1 && full.stdout.contains("at most 37.5 % at this supply"), "{full:?}");
+    let humming = derived(&format!("{board}duty = \"10%\"\n"), "vent");
+    assert!(humming.stdout.contains("duty-below-start") && humming.stdout.contains("14 %"), "{humming:?}");
+}
+
+#[test]
+fn too_few_steps_inside_the_span_say_who_has_enough() {
+    // 1 MHz / 4 / 16 / 256 = 61 Hz: the fastest clock that a power of two below it gives for 50 Hz is 500 kHz.
+    let board = format!(
+        "{SERVO}freq = \"50Hz\"\non = \"ccp1\"\nneeds = {{ step = \"0.5deg\", frequency = \"1%\" }}\n"
+    );
+    let board = board.replacen(
+        "schema = 1\n",
+        "schema = 1\npart = \"pic18f4550\"\n[clock]\nfrequency = \"800kHz\"\n",
+        1,
+    );
+    let run = derived(&board, "shutter");
+    assert_eq!(run.code, 1, "{run:?}");
+    // 800 kHz / (4 * 16 * 250): a quarter tick is 20 us, two degrees; 60 of them in 1200 us where 240 are needed.
+    let told = run.stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+    let missing = "there are 60 steps of 2 deg: 180 too few for steps of 0.5 deg, which take 240";
+    assert!(told.contains(missing) && told.contains("makes 2400 steps from 16 MHz"), "{told}");
+    assert!(run.stdout.contains("missed by a factor of 4"), "{run:?}");
+}
+
+#[test]
+fn what_a_load_does_not_tolerate_is_told() {
+    let lamp = "schema = 1\npart = \"rp2040\"\n[[load]]\nname = \"lamp\"\nkind = \"lamp\"\nflicker-free = \"400Hz\"\n[[signal]]\nname = \"lamp\"\n\
+                freq = \"90Hz\"\nload = \"lamp\"\nat = \"50%\"\n";
+    assert!(derived(lamp, "lamp").stdout.contains("visible-flicker"));
+    let servo = SERVO.replacen("schema = 1\n", "schema = 1\npart = \"rp2040\"\n", 1).replacen(
+        "travel",
+        "frame = \"40Hz..60Hz\"\ntravel",
+        1,
+    );
+    let fast = derived(&format!("{servo}freq = \"300Hz\"\nat = \"10deg\"\n"), "shutter");
+    assert!(fast.code == 1 && fast.stdout.contains("frame-rate-outside-load"), "{fast:?}");
+    let long = derived(&format!("{servo}freq = \"50Hz\"\npulse = \"2200us\"\n"), "shutter");
+    assert!(long.code == 1 && long.stdout.contains("pulse-outside-load"), "{long:?}");
+}
+
+#[test]
+fn a_survey_takes_the_target_of_a_board() {
+    let survey = json(&format!("survey --board {DOME} --signal shutter --part stm32* --clock max"));
+    let rows = survey["rows"].as_array().unwrap();
+    assert!(rows.len() > 10 && rows.iter().any(|row| row["part"] == "stm32h743"), "{survey}");
+}
+
+#[test]
+fn a_board_says_what_options_would_say() {
+    for line in ["--on stm32f411/tim3", "--freq 50Hz", "--clock 8MHz", "--duty 5%", "--pin PB6"] {
+        let run = run(&format!("derive --board {DOME} --signal shutter {line}"));
+        assert!(run.code == 2 && run.stderr.contains("cannot be used with"), "{line}: {run:?}");
+    }
+    for (line, says) in [
+        (format!("derive --board {DOME} --signal shuter"), "did you mean shutter?"),
+        (format!("derive --board {DOME}"), "--signal <NAME>"),
+        ("derive --board nowhere.toml --signal x".to_owned(), "cannot read nowhere.toml"),
+    ] {
+        let run = run(&line);
+        assert!(run.code >= 2 && run.stderr.contains(says), "{line}: {run:?}");
+    }
+}
+
+#[test]
+fn every_problem_of_a_board_is_told_with_its_line() {
+    let run = derived("schema = 1\npart = \"rp2041\"\n[[signal]]\nname = \"x\"\nfrq = \"1kHz\"\n", "x");
+    assert_eq!((run.code, run.stdout.as_str()), (2, ""));
+    for text in ["mine.toml:2:8: at part:", "mine.toml:5:7: at signal[0].frq:", "how often does it repeat?"] {
+        assert!(run.stderr.contains(text), "{text}: {run:?}");
+    }
+}
+
+#[test]
+fn the_tour_saves_its_files_once() {
+    let folder = tempdir().unwrap();
+    let run = |line: &str| run_words(line.split(' '), folder.path(), &[]);
+    assert_eq!(run("demo --save here").stdout, "saved    here/dome.toml\n");
+    assert_eq!(fs::read(folder.path().join("here/dome.toml")).unwrap(), fs::read(DOME).unwrap());
+    assert_eq!(run("derive --board here/dome.toml --signal dew-heater").code, 0);
+    let again = run("demo --save here");
+    assert!(again.code == 3 && again.stderr.contains("cannot save here/dome.toml"), "{again:?}");
+}
