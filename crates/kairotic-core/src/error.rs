@@ -266,6 +266,12 @@ pub enum Error {
         /// The signal.
         signal: String,
     },
+    /// A line from inputs to compare values that is none.
+    #[error("there is no map: {why}")]
+    NoMap {
+        /// What is wrong.
+        why: String,
+    },
     /// A level that a load does not have.
     #[error("expected {measures} between {low} and {high}, found {found}")]
     LevelOutside {
@@ -349,6 +355,9 @@ impl Error {
             }
             Self::NoPlace { .. } => {
                 "let signals of one frequency share a timer, or give this one a place with `on`".to_owned()
+            }
+            Self::NoMap { .. } => {
+                "give two different ends for inputs and compare values, or a wider --word".to_owned()
             }
             Self::LevelOutside { .. } => "those are the load's ends, as the board file has them".to_owned(),
             Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),

@@ -13,6 +13,7 @@
 //! - [`clock`]: the clock tree in front of a timer, and both searched together;
 //! - [`survey`]: one target on many timers;
 //! - [`load`]: what a signal drives, in its own unit;
+//! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`board`]: several signals on one part, with what is required of them.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
@@ -24,6 +25,7 @@ pub mod finding;
 pub mod load;
 pub mod part;
 pub mod quantity;
+pub mod scale;
 pub mod setting;
 pub mod survey;
 pub mod waveform;

@@ -97,18 +97,8 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
             SurveyClock::Highest => exactly(input.maximum),
             SurveyClock::Given(clock) => clock,
         };
-        let derive = DeriveRequest {
-            timer: instance.name.clone(),
-            base: None,
-            channel: None,
-            clock: Some(clock),
-            target: target.clone(),
-            mode: request.mode.clone(),
-            prefer: None,
-            dither: request.dither,
-            all: false,
-            allow_overclock: false,
-        };
+        let plain = DeriveRequest::plain(instance.name.clone(), None, Some(clock), target.clone());
+        let derive = DeriveRequest { mode: request.mode.clone(), dither: request.dither, ..plain };
         match leading(part, &derive) {
             Ok((timer, choice)) => {
                 let oscillator = part.oscillator_after_reset(input);

@@ -3,6 +3,7 @@
 //! - [`text_file`]: a file that a person writes, and what is wrong with it;
 //! - [`board_file`]: a board as a person writes it, in TOML;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
+//! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
 //! - [`part_blob`]: the same as the binary carries it.
 //!
 //! Nothing here opens a file: text and bytes come in, values go out.
@@ -11,6 +12,7 @@
 
 pub mod board_file;
 pub mod left_out;
+pub mod map_code;
 pub mod part_blob;
 pub mod part_file;
 pub mod text_file;

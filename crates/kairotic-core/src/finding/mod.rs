@@ -13,11 +13,14 @@ pub mod duty_below_start;
 pub mod few_steps_in_span;
 pub mod frame_rate_outside_load;
 pub mod full_on_unreachable;
+pub mod input_wider_than_compare;
+pub mod map_overflow;
 pub mod off_by_one;
 pub mod outside_tolerance;
 pub mod pulse_outside_load;
 pub mod pulse_under_half_step;
 pub mod reversal_without_pause;
+pub mod rounded_step_drifts;
 pub mod spike_at_zero;
 pub mod too_few_steps;
 pub mod top_off_by_one;
@@ -60,7 +63,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 19] = [
+pub const NAMES: [&str; 22] = [
     audible_frequency::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
@@ -71,10 +74,13 @@ pub const NAMES: [&str; 19] = [
     few_steps_in_span::NAME,
     frame_rate_outside_load::NAME,
     full_on_unreachable::NAME,
+    input_wider_than_compare::NAME,
+    map_overflow::NAME,
     outside_tolerance::NAME,
     pulse_outside_load::NAME,
     pulse_under_half_step::NAME,
     reversal_without_pause::NAME,
+    rounded_step_drifts::NAME,
     spike_at_zero::NAME,
     too_few_steps::NAME,
     top_off_by_one::NAME,

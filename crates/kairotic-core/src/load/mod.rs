@@ -206,6 +206,30 @@ impl Kind {
         Ok(most.unwrap_or(LoadLevel::Share(Duty::ZERO)))
     }
 
+    /// What is to be known of the lowest level, where that is no point of the line to the highest.
+    pub const fn at_rest(&self) -> Option<&'static str> {
+        match self {
+            Self::Motor(_) => {
+                Some("throttle 0 is the start duty here: to rest, write the compare value of 0 % instead")
+            }
+            Self::Fan(_) => {
+                Some("speeds below the slowest are off: write the compare value of 0 % for them instead")
+            }
+            _ => None,
+        }
+    }
+
+    /// The active time of a level on the line that leads to the highest: of a motor's throttle 0 its start.
+    ///
+    /// # Errors
+    /// As [`Kind::active`].
+    pub(crate) fn on_the_line(&self, level: LoadLevel) -> Result<Rational> {
+        match self {
+            Self::Motor(motor) if level.value().is_zero() => Ok(motor.start.value()),
+            _ => self.active(level).map(Active::value),
+        }
+    }
+
     /// The frequencies that it tolerates, where it says so.
     pub const fn frequencies(&self) -> Option<Range<Frequency>> {
         match self {

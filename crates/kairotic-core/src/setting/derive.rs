@@ -45,6 +45,29 @@ pub struct DeriveRequest {
     pub allow_overclock: bool,
 }
 
+impl DeriveRequest {
+    /// A target on a timer, with nothing insisted on.
+    pub const fn plain(
+        timer: String,
+        channel: Option<String>,
+        clock: Option<Tolerance<Frequency>>,
+        target: Target,
+    ) -> Self {
+        Self {
+            timer,
+            base: None,
+            channel,
+            clock,
+            target,
+            mode: None,
+            prefer: None,
+            dither: false,
+            all: false,
+            allow_overclock: false,
+        }
+    }
+}
+
 /// The settings for a target.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Derivation {

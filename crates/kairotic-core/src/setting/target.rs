@@ -26,6 +26,14 @@ pub enum Active {
 }
 
 impl Active {
+    /// The number of base units: wholes of the period, or seconds.
+    pub fn value(self) -> Rational {
+        match self {
+            Self::Duty(duty) => duty.value(),
+            Self::Pulse(pulse) => pulse.value(),
+        }
+    }
+
     /// Exact text with its unit.
     pub fn exact(self) -> String {
         match self {

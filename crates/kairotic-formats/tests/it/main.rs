@@ -13,6 +13,7 @@ mod extremes;
 mod identity;
 mod invariants;
 mod known_clocks;
+mod map_code;
 mod oracle;
 mod part_files;
 mod reaches;

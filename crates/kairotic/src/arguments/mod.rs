@@ -8,6 +8,7 @@ pub mod derive;
 pub mod parts;
 pub mod place;
 pub mod quantities;
+pub mod scale;
 pub mod signals;
 pub mod surroundings;
 pub mod survey;
@@ -58,6 +59,8 @@ pub enum Command {
     Decode(decode::DecodeArgs),
     /// One target on many timers: what each kind makes of it, side by side
     Survey(survey::SurveyArgs),
+    /// From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code
+    Scale(scale::ScaleArgs),
     /// A short tour: the signals of an observatory dome's controller
     Demo(demo::DemoArgs),
     /// Print a completion script for a shell

@@ -7,6 +7,7 @@ mod demo;
 mod derive;
 mod generate;
 mod parts;
+mod scale;
 mod survey;
 
 use std::borrow::Cow;
@@ -63,6 +64,7 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Derive(arguments) => derive::run(arguments, catalogue)?,
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
+        Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
         }

@@ -350,7 +350,7 @@ fn fit(choice: &Choice) -> FitView {
 
 /// Something that is or may be wrong.
 #[derive(Debug, Serialize)]
-struct FindingView {
+pub struct FindingView {
     name: &'static str,
     severity: &'static str,
     message: String,
@@ -358,7 +358,8 @@ struct FindingView {
 }
 
 impl FindingView {
-    fn of(finding: &Finding) -> Self {
+    /// The view of a finding.
+    pub fn of(finding: &Finding) -> Self {
         Self {
             name: finding.name,
             severity: finding.severity.word(),

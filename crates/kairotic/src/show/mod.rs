@@ -7,6 +7,7 @@ pub mod derive;
 mod json;
 mod parts;
 mod pins;
+pub mod scale;
 mod setting;
 pub mod survey;
 mod time_base;

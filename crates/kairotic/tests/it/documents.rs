@@ -100,6 +100,8 @@ fn every_json_key_is_explained() {
         "derive --carry rp2040/slice0@125MHz --registers DIV=16 --registers TOP=99 --registers CC=33 --on stm32f411/tim3",
         "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
         "derive --board ../../demo/dome.toml --signal vent",
+        "scale --from 0deg..120deg --board ../../demo/dome.toml --signal shutter --read-back 3000",
+        "scale --from 12bit --to 2880..6720 --word 16 --code c",
         "demo",
     ] {
         keys(&json(line), &mut found);

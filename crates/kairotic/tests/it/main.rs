@@ -10,4 +10,5 @@ mod formats;
 mod own_parts;
 mod refusals;
 mod run;
+mod scale;
 mod surroundings;

@@ -1,0 +1,93 @@
+//! What the usual shortcuts cost.
+
+use super::{Map, MapRequest, ScaledMap, Word};
+use crate::finding::{Finding, input_wider_than_compare, map_overflow, rounded_step_drifts};
+
+/// A shortcut.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum NaiveWay {
+    /// The compare values of one input, rounded first and then multiplied.
+    RoundedStep,
+    /// The division done before the multiplication, cut off.
+    EarlyDivision,
+    /// A shift in place of the slope: the nearest power of two.
+    BareShift,
+    /// Multiplied first, in a word that does not hold the product.
+    Overflow,
+}
+
+/// What a shortcut does.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Naive {
+    /// Which.
+    pub way: NaiveWay,
+    /// The arithmetic, as one would write it; `x` is the input less the lowest.
+    pub text: String,
+    /// How far it is off at the highest input, in compare steps; of an overflow nothing can be said.
+    pub drift: Option<i128>,
+    /// The first inputs at which an unsigned and a signed word overflow.
+    pub overflows: Option<(Option<i64>, Option<i64>)>,
+}
+
+/// What a map shows to be worth knowing.
+pub fn findings(scaled: &ScaledMap) -> Vec<Finding> {
+    let MapRequest { map, word, .. } = scaled.request;
+    let mut found = Vec::new();
+    if map.run() > map.rise() {
+        found.push(input_wider_than_compare::new(map.run() + 1, map.rise() + 1));
+    }
+    for way in naive(&map, word) {
+        match (way.way, way.drift, way.overflows) {
+            (NaiveWay::Overflow, _, Some((unsigned, signed))) => {
+                found.push(map_overflow::new(&way.text, word.bits(), unsigned, signed));
+            }
+            (NaiveWay::RoundedStep, Some(drift), _) => {
+                found.push(rounded_step_drifts::new(&way.text, drift));
+            }
+            _ => {}
+        }
+    }
+    found
+}
+
+/// The shortcuts that differ from the exact line.
+pub fn naive(map: &Map, word: Word) -> Vec<Naive> {
+    let (run, rise) = (i128::from(map.run()), i128::from(map.rise()));
+    if run == 0 {
+        return Vec::new();
+    }
+    let drift = |slope: i128| slope * run - rise;
+    let plain = |way, text: String, drift: i128| Naive { way, text, drift: Some(drift), overflows: None };
+    let mut found = Vec::new();
+    let rounded = (2 * rise + run) / (2 * run);
+    if drift(rounded) != 0 {
+        let text = if rounded == 1 { "x".to_owned() } else { format!("x * {rounded}") };
+        found.push(plain(NaiveWay::RoundedStep, text, drift(rounded)));
+    }
+    let cut = rise / run;
+    if drift(cut) != 0 && cut != rounded {
+        found.push(plain(NaiveWay::EarlyDivision, format!("x * ({rise} / {run})"), drift(cut)));
+    }
+    // The power of two nearest to the slope, up or down.
+    let (made, text) = if rise >= run {
+        let shift = (2 * rise / run / 3).max(1).ilog2() + u32::from(rise > run);
+        ((run << shift), format!("x << {shift}"))
+    } else {
+        let shift = (2 * run / rise / 3).max(1).ilog2() + 1;
+        ((run >> shift), format!("x >> {shift}"))
+    };
+    // A shift that is the rounded step says nothing new.
+    if made != rise && made != rounded * run {
+        found.push(plain(NaiveWay::BareShift, text, made - rise));
+    }
+    let first = |largest: u128| {
+        let x = i128::try_from(largest).unwrap_or(i128::MAX) / rise + 1;
+        (x <= run).then(|| i64::try_from(i128::from(map.from) + x).unwrap_or(i64::MAX))
+    };
+    let overflows = (first(word.largest()), first(word.largest_signed()));
+    if overflows != (None, None) {
+        let text = format!("x * {rise} / {run}");
+        found.push(Naive { way: NaiveWay::Overflow, text, drift: None, overflows: Some(overflows) });
+    }
+    found
+}

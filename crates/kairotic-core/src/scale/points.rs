@@ -1,0 +1,136 @@
+//! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
+
+use super::{Map, ScaledMap};
+use crate::error::{Error, Result};
+use crate::load::{Kind, LoadLevel, Realised};
+use crate::quantity::{OrOverflow, Rational};
+use crate::setting::{Derivation, Output, Plan, PlannedChannel, Setting, SpanFit};
+
+/// What a map makes of one input.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MapPoint {
+    /// The input; of a compare value that was read back it need not be whole.
+    pub input: Rational,
+    /// The compare value.
+    pub compare: u64,
+    /// The compare value less the exact one, in compare steps.
+    pub error: Rational,
+    /// What the pin does, where a timer is known.
+    pub output: Option<Output>,
+    /// What the load makes of that, where one is known.
+    pub level: Option<LoadLevel>,
+}
+
+/// The compare values nearest to two levels of a load.
+///
+/// # Errors
+/// [`Error::NoMap`] where the load's levels are no straight line between them; levels that it does not have.
+pub fn ends_of_levels(load: &Kind, low: LoadLevel, high: LoadLevel, span: &SpanFit) -> Result<(u64, u64)> {
+    let (first, last) = (load.on_the_line(low)?, load.on_the_line(high)?);
+    for part in 1..4 {
+        let share = Rational::new(part, 4).or_overflow("level")?;
+        let between = |one: Rational, other: Rational| {
+            other
+                .minus(one)
+                .and_then(|run| run.times(share))
+                .and_then(|run| one.plus(run))
+                .or_overflow("level")
+        };
+        let level = low.with(between(low.value(), high.value())?);
+        if load.on_the_line(level)? != between(first, last)? || first == last {
+            let why = format!(
+                "from {} to {} the {} of a {} is no straight line",
+                low.exact(),
+                high.exact(),
+                load.measures(),
+                load.word().replace('-', " ")
+            );
+            return Err(Error::NoMap { why });
+        }
+    }
+    let (start, end) = (span.span.low().value(), span.span.high().value());
+    let compare = |active: Rational| -> Result<u64> {
+        let share = active.minus(start).zip(end.minus(start)).and_then(|(part, whole)| part.over(whole));
+        let steps = Rational::from(span.high).minus(span.low.into()).zip(share);
+        let exact =
+            steps.and_then(|(steps, share)| steps.times(share)).and_then(|run| run.plus(span.low.into()));
+        let half = Rational::new(1, 2).and_then(|half| exact.and_then(|exact| exact.plus(half)));
+        let rounded = half.or_overflow("compare value")?.floor();
+        Ok(u64::try_from(rounded.max(0)).unwrap_or(u64::MAX))
+    };
+    Ok((compare(first)?, compare(last)?))
+}
+
+/// What a map makes of inputs. With a derivation the pin's pulse, with a load the level.
+///
+/// # Errors
+/// [`Error::NoMap`] for an input outside the map; numbers that do not fit.
+pub fn points(
+    scaled: &ScaledMap,
+    inputs: &[i64],
+    derivation: Option<&Derivation>,
+    load: Option<&Kind>,
+) -> Result<Vec<MapPoint>> {
+    let map = scaled.request.map;
+    let point = |input: &i64| -> Result<MapPoint> {
+        if !(map.from..=map.to).contains(input) {
+            let why = format!("the input {input} is outside {}..{}", map.from, map.to);
+            return Err(Error::NoMap { why });
+        }
+        let compare = scaled.form.value(&map, input.abs_diff(map.from));
+        let exact = map.exact(*input)?;
+        let error = Rational::from(compare).minus(exact).or_overflow("error")?;
+        let (output, level) = made_of(compare, derivation, load)?;
+        let input = Rational::new((*input).into(), 1).or_overflow("input")?;
+        Ok(MapPoint { input, compare, error, output, level })
+    };
+    inputs.iter().map(point).collect()
+}
+
+/// The inputs of compare values, exactly.
+///
+/// # Errors
+/// Numbers that do not fit.
+pub fn read_back(
+    map: &Map,
+    compares: &[u64],
+    derivation: Option<&Derivation>,
+    load: Option<&Kind>,
+) -> Result<Vec<MapPoint>> {
+    let point = |compare: &u64| -> Result<MapPoint> {
+        let along = Rational::from(*compare).minus(map.first.into());
+        let slope = Rational::from(map.last).minus(map.first.into());
+        let share = along.zip(slope).and_then(|(along, slope)| along.over(slope)).or_overflow("input")?;
+        let run = share.times(map.run().into()).or_overflow("input")?;
+        let input = Rational::new(map.from.into(), 1).and_then(|from| from.plus(run)).or_overflow("input")?;
+        let (output, level) = made_of(*compare, derivation, load)?;
+        Ok(MapPoint { input, compare: *compare, error: Rational::ZERO, output, level })
+    };
+    compares.iter().map(point).collect()
+}
+
+/// What a compare value makes at the setting of a derivation.
+fn made_of(
+    compare: u64,
+    derivation: Option<&Derivation>,
+    load: Option<&Kind>,
+) -> Result<(Option<Output>, Option<LoadLevel>)> {
+    let Some(derivation) = derivation else { return Ok((None, None)) };
+    let plan = &derivation.best.setting.plan;
+    let mut channels = plan.channels.clone();
+    channels.truncate(1);
+    if channels.is_empty() {
+        let mode = derivation.timer.block.modes.iter().find(|mode| mode.name == plan.mode);
+        let free = mode.and_then(|mode| derivation.timer.free_channels(mode).next());
+        let label = free.map(|channel| channel.label.clone()).unwrap_or_default();
+        let level = derivation.target.level;
+        channels.push(PlannedChannel { label, compare: None, start: 0, level });
+    }
+    channels.iter_mut().for_each(|channel| channel.compare = Some(compare));
+    let plan = Plan { channels, dead_time: None, ..plan.clone() };
+    let setting = Setting::realise(&derivation.timer, derivation.best.setting.clock, plan)?;
+    let output = setting.outputs.into_iter().next();
+    let realised = output.as_ref().map(|output| Realised { duty: output.duty, pulse: output.pulse });
+    let level = realised.zip(load).map(|(realised, load)| load.level(realised)).transpose()?;
+    Ok((output, level))
+}

@@ -1,0 +1,143 @@
+//! A map's arithmetic as a function in C or Rust.
+
+use kairotic_core::quantity::show;
+use kairotic_core::scale::{Form, Map, Proof, ScaledMap};
+
+/// The languages.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Language {
+    /// C, from C99 on.
+    C,
+    /// Rust, without the standard library.
+    Rust,
+}
+
+/// A function of that name that makes a compare value of an input.
+pub fn function(language: Language, name: &str, scaled: &ScaledMap) -> String {
+    let bits = scaled.request.word.bits();
+    let told = told(scaled);
+    let map = &scaled.request.map;
+    let signed = map.from < 0;
+    match language {
+        Language::C => {
+            let (word, input) = (
+                format!("uint{bits}_t"),
+                if signed { format!("int{bits}_t") } else { format!("uint{bits}_t") },
+            );
+            let x = match map.from {
+                0 => format!("    {word} x = input;\n"),
+                from => format!("    {word} x = ({word})(({word})input - ({word}){from});\n"),
+            };
+            let body = match &scaled.form {
+                Form::Table(values) => {
+                    let list = list(values);
+                    format!("    static const {word} values[] = {{ {list} }};\n{x}    return values[x];")
+                }
+                form => {
+                    let number = |number: u64| format!("UINT{bits}_C({number})");
+                    format!("{x}    return ({word})({});", sum(map, form, &number))
+                }
+            };
+            format!(
+                "#include <stdint.h>\n\n/* {} */\n{word} {name}({input} input)\n{{\n{body}\n}}\n",
+                told.join("\n   ")
+            )
+        }
+        Language::Rust => {
+            let (word, input) =
+                (format!("u{bits}"), if signed { format!("i{bits}") } else { format!("u{bits}") });
+            let cast = if signed { format!("(input as {word})") } else { "input".to_owned() };
+            let low = if signed { format!("{}_{input} as {word}", map.from) } else { map.from.to_string() };
+            let x = match map.from {
+                0 => "    let x = input;\n".to_owned(),
+                _ => format!("    let x = {cast}.wrapping_sub({low});\n"),
+            };
+            let body = match &scaled.form {
+                Form::Table(values) => format!(
+                    "    const VALUES: [{word}; {}] = [{}];\n{x}    VALUES[x as usize]",
+                    values.len(),
+                    list(values)
+                ),
+                form => format!("{x}    {}", sum(map, form, &|number| number.to_string())),
+            };
+            let comment = told.iter().map(|line| format!("/// {line}\n")).collect::<String>();
+            format!("{comment}pub fn {name}(input: {input}) -> {word} {{\n{body}\n}}\n")
+        }
+    }
+}
+
+/// The arithmetic in one line, as it reads in either language; `x` is the input less the lowest.
+pub fn arithmetic(form: &Form, map: &Map) -> String {
+    sum(map, form, &|number| number.to_string())
+}
+
+/// What is proved, for the comment.
+fn told(scaled: &ScaledMap) -> Vec<String> {
+    let map = &scaled.request.map;
+    let proof = match scaled.proof {
+        Proof::EveryInput(count) => format!("every one of the {count} inputs was looked at"),
+        Proof::Interval => "by the line's ends and its rounding".to_owned(),
+    };
+    let error = show::decimal(scaled.error, 6).unwrap_or_else(|| show::significant(scaled.error.approx(), 4));
+    vec![
+        format!("Inputs {}..{} to compare values {}..{}.", map.from, map.to, map.first, map.last),
+        format!("Largest error {error} compare steps: {proof}."),
+        format!(
+            "Largest number on the way {}, of words of {} bits.",
+            scaled.widest,
+            scaled.request.word.bits()
+        ),
+    ]
+}
+
+fn list(values: &[u64]) -> String {
+    values.iter().map(u64::to_string).collect::<Vec<_>>().join(", ")
+}
+
+/// The arithmetic, with numbers as the language writes them. It reads the same in both.
+fn sum(map: &Map, form: &Form, number: &dyn Fn(u64) -> String) -> String {
+    let mut terms = Vec::new();
+    let whole = |whole: u64| match whole {
+        0 => None,
+        1 => Some("x".to_owned()),
+        whole => Some(format!("x * {}", number(whole))),
+    };
+    let times = |what: &str, factor: u64| {
+        if factor == 1 { what.to_owned() } else { format!("{what} * {}", number(factor)) }
+    };
+    let plus = |add: u64| if add == 0 { String::new() } else { format!(" + {}", number(add)) };
+    match form {
+        Form::Shift { whole: part, before, factor, add, shift } => {
+            terms.extend(whole(*part));
+            let x = if *before == 0 { "x".to_owned() } else { format!("(x >> {before})") };
+            if *factor > 0 {
+                let inside = format!("{}{}", times(&x, *factor), plus(*add));
+                let alone = terms.is_empty() && map.first == 0;
+                terms.push(match (*shift, alone) {
+                    (0, _) => inside,
+                    (shift, true) => format!("({inside}) >> {shift}"),
+                    (shift, false) => format!("(({inside}) >> {shift})"),
+                });
+            }
+        }
+        Form::Divide { whole: part, factor, add, divisor } => {
+            terms.extend(whole(*part));
+            if *factor > 0 {
+                terms.push(format!("({}{}) / {}", times("x", *factor), plus(*add), number(*divisor)));
+            }
+        }
+        Form::Remainder { whole: part, factor, add, divisor } => {
+            terms.extend(whole(*part));
+            let by = number(*divisor);
+            terms.push(times(&format!("x / {by}"), *factor));
+            terms.push(format!("({}{}) / {by}", times(&format!("(x % {by})"), *factor), plus(*add)));
+        }
+        Form::Table(_) => {}
+    }
+    let sum = if terms.is_empty() { number(0) } else { terms.join(" + ") };
+    match (map.falls(), map.first) {
+        (true, first) => format!("{} - ({sum})", number(first)),
+        (false, 0) => sum,
+        (false, first) => format!("{} + {sum}", number(first)),
+    }
+}

@@ -1,0 +1,112 @@
+//! Generated arithmetic, compiled with the system's compilers and compared for every input.
+
+use std::fmt::Write as _;
+use std::fs;
+use std::path::Path;
+use std::process::Command;
+
+use kairotic_core::quantity::Rational;
+use kairotic_core::scale::{Form, Map, MapRequest, ScaledMap, Word, scale};
+use kairotic_formats::map_code::{Language, function};
+
+/// Maps of every form, rising and falling, from below nought, in both words.
+fn maps() -> Vec<ScaledMap> {
+    let within = |from, to, first, last, word, halves| {
+        let most = Rational::new(halves, 2).unwrap();
+        scale(MapRequest { map: Map { from, to, first, last }, word, most }).unwrap()
+    };
+    let ask = |from, to, first, last, word| within(from, to, first, last, word, 1);
+    vec![
+        ask(0, 1023, 1800, 4200, Word::Bits16),
+        ask(0, 1023, 1800, 4200, Word::Bits32),
+        ask(0, 1023, 4200, 1800, Word::Bits16),
+        ask(-100, 100, 250, 1250, Word::Bits16),
+        ask(-100, 100, 1250, 251, Word::Bits32),
+        ask(-32_768, 32_767, 0, 65_535, Word::Bits16),
+        ask(0, 7, 10, 345, Word::Bits16),
+        ask(-3, 3, 500, 20, Word::Bits16),
+        // 256/273 of 12 bits: no product that rounds it exactly fits 16.
+        within(0, 4095, 2880, 6720, Word::Bits16, 4),
+        ask(0, 65_535, 0, 255, Word::Bits16),
+        ask(0, 255, 0, 255, Word::Bits16),
+        ask(0, 200_000, 7, 60_011, Word::Bits32),
+    ]
+}
+
+fn run(program: &str, words: &[&str], folder: &Path) -> String {
+    let output = Command::new(program).args(words).current_dir(folder).output().unwrap();
+    assert!(output.status.success(), "{program}: {}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8(output.stdout).unwrap()
+}
+
+/// What every function prints, a line each: its compare values.
+fn wanted(maps: &[ScaledMap]) -> String {
+    let mut text = String::new();
+    for scaled in maps {
+        let map = scaled.request.map;
+        for x in 0..=map.run() {
+            write!(text, "{} ", scaled.form.value(&map, x)).unwrap();
+        }
+        text.push('\n');
+    }
+    text
+}
+
+#[test]
+fn every_form_is_among_them() {
+    let forms = maps();
+    let has = |which: fn(&Form) -> bool| forms.iter().any(|scaled| which(&scaled.form));
+    assert!(has(|form| matches!(form, Form::Table(_))) && has(|form| matches!(form, Form::Remainder { .. })));
+    assert!(
+        has(|form| matches!(form, Form::Shift { .. })) && has(|form| matches!(form, Form::Divide { .. }))
+    );
+    assert!(forms.iter().all(|scaled| scaled.met));
+}
+
+#[test]
+fn compiled_c_agrees_for_every_input() {
+    let folder = tempfile::tempdir().unwrap();
+    let maps = maps();
+    let mut text = String::from("#include <stdio.h>\n");
+    let mut calls = String::new();
+    for (index, scaled) in maps.iter().enumerate() {
+        text.push_str(&function(Language::C, &format!("map{index}"), scaled));
+        let Map { from, to, .. } = scaled.request.map;
+        writeln!(
+            calls,
+            "    for (long i = {from}; i <= {to}; i++) printf(\"%lu \", (unsigned long)map{index}(i));"
+        )
+        .unwrap();
+        calls.push_str("    printf(\"\\n\");\n");
+    }
+    write!(text, "int main(void)\n{{\n{calls}    return 0;\n}}\n").unwrap();
+    fs::write(folder.path().join("maps.c"), text).unwrap();
+    run("cc", &["-std=c99", "-Wall", "-Wextra", "-Werror", "-O1", "-o", "maps", "maps.c"], folder.path());
+    assert!(run("./maps", &[], folder.path()) == wanted(&maps));
+}
+
+#[test]
+fn compiled_rust_agrees_for_every_input() {
+    let folder = tempfile::tempdir().unwrap();
+    let maps = maps();
+    let mut text = String::new();
+    let mut calls = String::new();
+    for (index, scaled) in maps.iter().enumerate() {
+        text.push_str(&function(Language::Rust, &format!("map{index}"), scaled));
+        let Map { from, to, .. } = scaled.request.map;
+        writeln!(
+            calls,
+            "    for input in {from}..={to} {{ print!(\"{{}} \", map{index}(input)); }}\n    println!();"
+        )
+        .unwrap();
+    }
+    write!(text, "fn main() {{\n{calls}}}\n").unwrap();
+    fs::write(folder.path().join("maps.rs"), text).unwrap();
+    // Overflow checks stay on: what is proved not to overflow does not panic.
+    run(
+        "rustc",
+        &["-D", "warnings", "-C", "overflow-checks=on", "-O", "-o", "maps", "maps.rs"],
+        folder.path(),
+    );
+    assert!(run("./maps", &[], folder.path()) == wanted(&maps));
+}

@@ -1,0 +1,248 @@
+//! The arguments of `scale`.
+
+use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
+use kairotic_core::scale::Word;
+use kairotic_core::setting::Target;
+use kairotic_formats::map_code::Language;
+
+use super::board::{BoardOptions, BoardPlace, BoardSignal};
+use super::clock::ClockOptions;
+use super::place::{Place, PlaceOptions};
+use super::quantities::read;
+use super::target::TargetOptions;
+use crate::catalogue::Catalogue;
+use crate::fault::{Fault, Result};
+
+/// From a whole-number input to the compare value, with whole numbers only.
+///
+/// The ends of the input range become the ends of the span: of --span, of the load of a board's signal, or of the compare
+/// values in --to. The cheapest arithmetic is found that is exact enough and whose every number fits the machine's word;
+/// both are proved. --code prints it.
+#[derive(Debug, Args)]
+#[command(
+    override_usage = "kairotic scale --from LOW..HIGH (--to LOW..HIGH | --on PART/TIMER --freq F --span LOW..HIGH | --board FILE --signal NAME) [OPTIONS]"
+)]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("ends").args(["to", "on", "board"]).required(true))]
+pub struct ScaleArgs {
+    /// The inputs: 0..4095, 12bit, -100%..100% or 0deg..120deg; the second becomes the higher end of the span
+    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
+    from: String,
+    /// The compare values themselves, without a timer
+    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
+    to: Option<String>,
+    #[command(flatten)]
+    place: PlaceOptions,
+    #[command(flatten)]
+    clock: ClockOptions,
+    #[command(flatten)]
+    target: TargetOptions,
+    #[command(flatten)]
+    board: BoardOptions,
+    /// Bits of the machine's word: 16 or 32
+    #[arg(long, value_name = "BITS", default_value = "32", value_parser = ["16", "32"], help_heading = "Arithmetic")]
+    word: String,
+    /// The largest error that will do, in compare steps
+    #[arg(
+        long,
+        value_name = "STEPS",
+        default_value = "0.5",
+        allow_hyphen_values = true,
+        help_heading = "Arithmetic"
+    )]
+    max_error: String,
+    /// Print the arithmetic as a function
+    #[arg(long, value_name = "LANGUAGE", value_enum, help_heading = "Output")]
+    pub code: Option<Code>,
+    /// The function's name
+    #[arg(long, value_name = "NAME", default_value = "compare_of", value_parser = identifier, help_heading = "Output")]
+    pub name: String,
+    /// Show every so many inputs, from the lowest on
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..), help_heading = "Output", conflicts_with = "points")]
+    every: Option<u32>,
+    /// Show these inputs, with commas between
+    #[arg(
+        long,
+        value_name = "INPUTS",
+        value_delimiter = ',',
+        allow_hyphen_values = true,
+        help_heading = "Output"
+    )]
+    points: Vec<i64>,
+    /// Show what these compare values stand for
+    #[arg(long, value_name = "COMPARES", value_delimiter = ',', help_heading = "Output")]
+    pub read_back: Vec<u64>,
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic scale --from 0..1023 --to 1800..4200 --word 16
+      a knob of ten bits to a servo, on a machine with words of 16 bits
+  kairotic scale --from 12bit --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --code c
+      the same for a timer, as a function in C
+  kairotic scale --from 0deg..120deg --board dome.toml --signal shutter --every 15
+      angles of a board's servo";
+
+/// The language of the function.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Code {
+    /// C99
+    C,
+    /// Rust
+    Rust,
+}
+
+impl From<Code> for Language {
+    fn from(code: Code) -> Self {
+        match code {
+            Code::C => Self::C,
+            Code::Rust => Self::Rust,
+        }
+    }
+}
+
+/// Where the compare values come from.
+pub enum Ends {
+    /// They are given.
+    Given(u64, u64),
+    /// From the span of a target on a timer, perhaps of a board's signal.
+    Timer {
+        /// Part, timer and channel.
+        place: Place,
+        /// The clock that reaches the timer, where it is given.
+        clock: Option<Tolerance<Frequency>>,
+        /// The signal.
+        target: Box<Target>,
+        /// The board, where it is one of a board.
+        board: Option<Box<BoardSignal>>,
+    },
+}
+
+/// What is asked of a map.
+pub struct ScaleAsk {
+    /// The lowest and the highest input.
+    pub inputs: (i64, i64),
+    /// What the inputs count, where they have a unit.
+    pub unit: &'static str,
+    /// The compare values.
+    pub ends: Ends,
+    /// The machine's word.
+    pub word: Word,
+    /// The largest error that will do, in compare steps.
+    pub most: Rational,
+}
+
+impl ScaleArgs {
+    /// What is asked.
+    ///
+    /// # Errors
+    /// [`Fault`] for texts that are no ranges or quantities.
+    pub fn read(&self, catalogue: &Catalogue) -> Result<ScaleAsk> {
+        let (inputs, unit) = inputs(&self.from)?;
+        let word = if self.word == "16" { Word::Bits16 } else { Word::Bits32 };
+        let wrong = || Fault::Usage {
+            message: format!(
+                "--max-error: expected a number of compare steps above nought, found `{}`",
+                self.max_error
+            ),
+            hint: "for example --max-error 0.5".to_owned(),
+        };
+        let most: Duty = format!("{}%", self.max_error).parse().map_err(|_| wrong())?;
+        let most =
+            most.value().times(Rational::whole(100)).filter(|most| most.is_positive()).ok_or_else(wrong)?;
+        let ends = if let Some(text) = &self.to {
+            let (low, high) = whole("to", text)?;
+            let unsigned = |number: i64| {
+                u64::try_from(number).map_err(|_| Fault::Usage {
+                    message: format!("--to: expected compare values from nought on, found {number}"),
+                    hint: "for example --to 1800..4200".to_owned(),
+                })
+            };
+            Ends::Given(unsigned(low)?, unsigned(high)?)
+        } else if let Some(BoardPlace { signal, place, clock, .. }) = self.board.read(catalogue)? {
+            let target = Box::new(signal.board.target(&signal.signal)?);
+            Ends::Timer { place, clock, target, board: Some(Box::new(signal)) }
+        } else {
+            let (place, _) = self.place.read(catalogue)?;
+            let (clock, _) = self.clock.of(catalogue, &place.part, &place.timer)?;
+            let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
+                message: "scale: a timer needs --freq or --period, and --span".to_owned(),
+                hint: "or compare values: --to 1800..4200".to_owned(),
+            })?;
+            Ends::Timer { place, clock, target: Box::new(self.target.target(aim)?), board: None }
+        };
+        Ok(ScaleAsk { inputs, unit, ends, word, most })
+    }
+
+    /// The inputs that are shown: those that are asked for, or the ends and what lies at the quarters.
+    pub fn shown(&self, (low, high): (i64, i64)) -> Vec<i64> {
+        if !self.points.is_empty() {
+            return self.points.clone();
+        }
+        if let Some(every) = self.every {
+            return (low..=high).step_by(every as usize).collect();
+        }
+        let run = i128::from(high) - i128::from(low);
+        let quarter = |part: i128| i64::try_from(i128::from(low) + run * part / 4).unwrap_or(high);
+        let mut shown: Vec<i64> = (0..=4).map(quarter).collect();
+        shown.dedup();
+        shown
+    }
+}
+
+/// A name that C and Rust take.
+fn identifier(text: &str) -> Result<String, String> {
+    let letter = |c: char| c.is_ascii_alphabetic() || c == '_';
+    let starts = text.chars().next().is_some_and(letter);
+    if starts && text.chars().all(|c| letter(c) || c.is_ascii_digit()) {
+        return Ok(text.to_owned());
+    }
+    Err("expected letters, digits and underscores, and no digit first".to_owned())
+}
+
+/// A range of inputs: whole numbers, a number of bits, or whole numbers of a unit.
+fn inputs(text: &str) -> Result<((i64, i64), &'static str)> {
+    if let Some(bits) = text.trim().strip_suffix("bit").and_then(|bits| bits.trim().parse::<u32>().ok()) {
+        return match 1_i64.checked_shl(bits).filter(|_| (1..=32).contains(&bits)) {
+            Some(count) => Ok(((0, count - 1), "")),
+            None => Err(wrong_inputs(text)),
+        };
+    }
+    let ends = |low: Rational, high: Rational, scale: i64, unit| {
+        let number = |value: Rational| {
+            let scaled = value.times(Rational::whole(scale)).filter(|scaled| scaled.is_whole());
+            scaled.and_then(|scaled| i64::try_from(scaled.numerator()).ok()).ok_or_else(|| wrong_inputs(text))
+        };
+        Ok(((number(low)?, number(high)?), unit))
+    };
+    if text.contains('%') {
+        let range: Range<Duty> = read("from", text, parse::range)?;
+        return ends(range.low.value(), range.high.value(), 100, "%");
+    }
+    if text.contains("deg") {
+        let range: Range<Angle> = read("from", text, parse::range)?;
+        return ends(range.low.value(), range.high.value(), 360, "deg");
+    }
+    Ok((whole("from", text)?, ""))
+}
+
+fn whole(option: &str, text: &str) -> Result<(i64, i64)> {
+    let ends = text.split_once("..").and_then(|(low, high)| {
+        Some((low.trim().replace('_', "").parse().ok()?, high.trim().replace('_', "").parse().ok()?))
+    });
+    ends.ok_or_else(|| match option {
+        "from" => wrong_inputs(text),
+        _ => Fault::Usage {
+            message: format!("--{option}: expected two whole numbers with two dots between, found `{text}`"),
+            hint: format!("for example --{option} 1800..4200"),
+        },
+    })
+}
+
+fn wrong_inputs(text: &str) -> Fault {
+    Fault::Usage {
+        message: format!("--from: expected a range of whole numbers, found `{text}`"),
+        hint: "for example --from 0..4095, --from 12bit, --from -100%..100% or --from 0deg..120deg"
+            .to_owned(),
+    }
+}

@@ -1,0 +1,59 @@
+//! `scale`: from inputs to compare values.
+
+use kairotic_core::load::Kind;
+use kairotic_core::scale::{self, Map, MapRequest};
+use kairotic_core::setting::{self, Derivation, DeriveRequest, SpanFit};
+use kairotic_formats::map_code;
+
+use super::{Outcome, Shown, exit};
+use crate::arguments::scale::{Ends, ScaleArgs, ScaleAsk};
+use crate::arguments::{Common, Format};
+use crate::catalogue::Catalogue;
+use crate::exit::Exit;
+use crate::fault::{Fault, Result};
+use crate::show::scale::ScaleReport;
+
+pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
+    let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
+    let (derivation, load, compares) = match ends {
+        Ends::Given(low, high) => (None, None, (low, high)),
+        Ends::Timer { place, clock, target, board } => {
+            let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
+            let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
+            let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
+            let span = span_of(&derivation)?;
+            // Inputs in the load's unit are its levels; others stand for the ends of its span.
+            let compares = match load.as_ref().filter(|_| !unit.is_empty()) {
+                Some(load) => {
+                    let level = |input: i64| load.read_level(&format!("{input}{unit}"));
+                    scale::ends_of_levels(load, level(inputs.0)?, level(inputs.1)?, span)?
+                }
+                None => (span.low, span.high),
+            };
+            (Some(derivation), load, compares)
+        }
+    };
+    let map = Map { from: inputs.0, to: inputs.1, first: compares.0, last: compares.1 };
+    let scaled = scale::scale(MapRequest { map, word, most })?;
+    let kind: Option<&Kind> = load.as_ref();
+    let points = scale::points(&scaled, &arguments.shown(inputs), derivation.as_ref(), kind)?;
+    let back = scale::read_back(&map, &arguments.read_back, derivation.as_ref(), kind)?;
+    let findings = scale::findings(&scaled);
+    let code = arguments.code.map(|language| map_code::function(language.into(), &arguments.name, &scaled));
+    let naive = scale::naive(&map, word);
+    let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
+    let note = load.as_ref().and_then(Kind::at_rest);
+    if let (Some(code), Format::Text) = (&code, common.format) {
+        return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
+    }
+    let report = ScaleReport { scaled, unit, points, back, naive, findings, note, code, derivation };
+    Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
+}
+
+/// How the span lies among the compare values.
+fn span_of(derivation: &Derivation) -> Result<&SpanFit> {
+    derivation.best.fit.span.as_ref().ok_or_else(|| Fault::Usage {
+        message: "scale: the inputs' ends become those of a span, and there is none".to_owned(),
+        hint: "give --span, or a signal with a load".to_owned(),
+    })
+}

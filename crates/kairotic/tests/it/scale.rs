@@ -1,0 +1,108 @@
+//! `scale`: inputs to compare values.
+
+use serde_json::json as value;
+
+use crate::run::{json, run};
+
+const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
+
+#[test]
+fn ten_bits_to_a_servo_in_words_of_16_bits() {
+    let map = json("scale --from 0..1023 --to 1800..4200 --word 16");
+    assert_eq!(
+        (&map["met"], &map["looked_at"], &map["word_bits"]),
+        (&value!(true), &value!(1024), &value!(16))
+    );
+    assert!(map["widest"].as_str().unwrap().parse::<u32>().unwrap() < 65_536);
+    // Every point shown is the exact line, rounded: 1800 + 2400 x / 1023.
+    for point in map["points"].as_array().unwrap() {
+        let x: f64 = point["input"].as_str().unwrap().parse().unwrap();
+        let exact = 1800.0 + 2400.0 * x / 1023.0;
+        assert!((point["compare"].as_f64().unwrap() - exact).abs() <= 0.5, "{point}");
+    }
+    let text = run("scale --from 0..1023 --to 1800..4200 --word 16").stdout;
+    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    // 65535 / 2400 = 27.3 and 32767 / 2400 = 13.7; 2 for 2400/1023 misses 354 steps.
+    assert!(
+        text.contains("overflows words of 16 bits from 28 on as unsigned, from 14 on as signed"),
+        "{text}"
+    );
+    assert!(text.contains("x * 2 354 compare steps too few at the highest input"), "{text}");
+}
+
+#[test]
+fn a_timer_s_span_gives_the_ends() {
+    // 100 MHz / 40: 2.5 MHz; 900 us are 2250 ticks, 2100 us are 5250.
+    let map = json("scale --from 8bit --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us");
+    assert_eq!((&map["inputs"], &map["points"][4]["input"]), (&value!([0, 255]), &value!("255")));
+    let pulse = |point: usize| map["points"][point]["pulse_s"].as_str().unwrap().to_owned();
+    let near = |text: &str, wanted: f64| {
+        let (numerator, denominator) = text.split_once('/').unwrap();
+        let pulse = numerator.parse::<f64>().unwrap() / denominator.parse::<f64>().unwrap();
+        (pulse - wanted).abs() < 0.2e-6
+    };
+    assert!(near(&pulse(0), 900e-6) && near(&pulse(4), 2100e-6), "{map}");
+}
+
+#[test]
+fn inputs_in_the_load_s_unit_are_its_levels() {
+    let map = json(&format!(
+        "scale --from 30deg..60deg --board {DOME} --signal shutter --every 15 --read-back 4320"
+    ));
+    let levels: Vec<&str> =
+        map["points"].as_array().unwrap().iter().map(|point| point["level"].as_str().unwrap()).collect();
+    assert_eq!(levels, ["30 deg", "45 deg", "60 deg"]);
+    // 1350 us of 312.5 ns are 4320 steps, which are 45 degrees.
+    assert_eq!((&map["back"][0]["input"], &map["back"][0]["level"]), (&value!("45"), &value!("45 deg")));
+    let both = json(&format!("scale --from -100%..100% --board {DOME} --signal dome --points -100,0,100"));
+    let pulses: Vec<&str> =
+        both["points"].as_array().unwrap().iter().map(|point| point["pulse_s"].as_str().unwrap()).collect();
+    assert_eq!(pulses, ["1/1000", "3/2000", "1/500"]);
+    let vent = run(&format!("scale --from 0%..100% --board {DOME} --signal vent")).stdout;
+    assert!(vent.contains("throttle 0 is the start duty here"), "{vent}");
+}
+
+#[test]
+fn code_stands_alone() {
+    let c = run("scale --from -100..100 --to 250..1250 --word 16 --code c --name valve_compare");
+    assert!(c.code == 0 && c.stdout.starts_with("#include <stdint.h>\n"), "{c:?}");
+    assert!(c.stdout.contains("uint16_t valve_compare(int16_t input)\n{"), "{c:?}");
+    // 12 bits times 256/273 in 16 bits: nothing rounds exactly, and the exit code says so.
+    let missed = run("scale --from 12bit --to 2880..6720 --word 16 --code rust");
+    assert!(
+        missed.code == 1 && missed.stdout.contains("pub fn compare_of(input: u16) -> u16 {"),
+        "{missed:?}"
+    );
+    assert_eq!(run("scale --from 12bit --to 2880..6720 --word 16 --max-error 1").code, 0);
+}
+
+/// One test for each line: arguments => what the complaint says.
+macro_rules! refused {
+    ($($name:ident: $line:expr => $says:literal;)*) => {
+        $(#[test]
+        fn $name() {
+            let run = run(&$line);
+            assert!(run.code == 2 && run.stdout.is_empty() && run.stderr.contains($says), "{run:?}");
+        })*
+    };
+}
+
+refused! {
+    no_ends: "scale --from 12bit" => "--to <LOW..HIGH>";
+    words_for_inputs: "scale --from a..b --to 0..9" => "expected a range of whole numbers";
+    too_many_bits: "scale --from 40bit --to 0..9" => "expected a range of whole numbers";
+    half_a_degree: format!("scale --from 0deg..10.5deg --board {DOME} --signal shutter") => "expected a range of whole numbers";
+    compares_below_nought: "scale --from 0..9 --to -5..9" => "from nought on";
+    compares_without_dots: "scale --from 0..9 --to 99" => "two whole numbers with two dots";
+    inputs_that_fall: "scale --from 9..0 --to 0..99" => "do not rise";
+    inputs_wider_than_the_word: "scale --from -100..40000 --to 0..99 --word 16" => "do not fit words of 16 bits";
+    a_word_of_24_bits: "scale --from 0..9 --to 0..99 --word 24" => "16, 32";
+    no_error_allowed: "scale --from 0..9 --to 0..99 --max-error 0" => "above nought";
+    a_name_that_is_none: "scale --from 0..9 --to 0..99 --code c --name 9x" => "no digit first";
+    a_point_outside: "scale --from 0..9 --to 0..99 --points 12" => "the input 12 is outside 0..9";
+    a_timer_without_span: "scale --from 8bit --on stm32f411/tim3 --freq 50Hz" => "there is none";
+    a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "needs --freq or --period";
+    a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "the throttle of a motor is no straight line";
+    a_perceptual_lamp: format!("scale --from 0%..100% --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
+    a_level_the_load_has_not: format!("scale --from 0deg..130deg --board {DOME} --signal shutter") => "between 0 deg and 120 deg";
+}
