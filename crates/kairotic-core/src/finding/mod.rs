@@ -14,6 +14,7 @@ pub mod few_steps_in_span;
 pub mod frame_rate_outside_load;
 pub mod full_on_unreachable;
 pub mod input_wider_than_compare;
+pub mod line_does_not_fit;
 pub mod map_overflow;
 pub mod off_by_one;
 pub mod outside_tolerance;
@@ -63,7 +64,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 22] = [
+pub const NAMES: [&str; 23] = [
     audible_frequency::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
@@ -75,6 +76,7 @@ pub const NAMES: [&str; 22] = [
     frame_rate_outside_load::NAME,
     full_on_unreachable::NAME,
     input_wider_than_compare::NAME,
+    line_does_not_fit::NAME,
     map_overflow::NAME,
     outside_tolerance::NAME,
     pulse_outside_load::NAME,

@@ -1,6 +1,6 @@
 //! A setting as the load sees it: levels, steps, and what it does not tolerate.
 
-use super::{Kind, Load, LoadLevel, Realised};
+use super::{Arming, Kind, Load, LoadLevel, Realised};
 use crate::error::Result;
 use crate::finding::{
     Finding, audible_frequency, duty_below_start, frame_rate_outside_load, pulse_outside_load,
@@ -28,6 +28,10 @@ pub struct Driven {
     pub average: Option<Voltage>,
     /// What the lines of a bridge do, at a motor.
     pub lines: Option<&'static str>,
+    /// Changes that a servo does not follow, as a pulse and as an angle.
+    pub dead_band: Option<(Time, LoadLevel)>,
+    /// What a speed controller wants to see before it lets the motor turn.
+    pub arming: Option<Arming>,
 }
 
 /// What a load makes of a setting. `asked` is the level that was wanted: its sign is the direction.
@@ -51,7 +55,20 @@ pub fn drive(load: &Load, setting: &Setting, asked: Option<LoadLevel>) -> Result
         }
         _ => (None, None),
     };
+    let dead_band = match kind {
+        Kind::Servo(servo) => servo.dead_band,
+        _ => None,
+    };
+    let dead_band = dead_band
+        .map(|pulse| Ok((pulse, kind.level_of_step(Realised { duty: Duty::ZERO, pulse })?)))
+        .transpose()?;
+    let arming = match kind {
+        Kind::SpeedController(controller) => controller.arming,
+        _ => None,
+    };
     Ok(Driven {
+        dead_band,
+        arming,
         load: load.name.clone(),
         kind: kind.word(),
         measures: kind.measures(),

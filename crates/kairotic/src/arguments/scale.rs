@@ -1,8 +1,11 @@
 //! The arguments of `scale`.
 
+use std::path::Path;
+
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::load::Load;
 use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
-use kairotic_core::scale::Word;
+use kairotic_core::scale::{Observation, Word};
 use kairotic_core::setting::Target;
 use kairotic_formats::map_code::Language;
 
@@ -21,13 +24,20 @@ use crate::fault::{Fault, Result};
 /// both are proved. --code prints it.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic scale --from LOW..HIGH (--to LOW..HIGH | --on PART/TIMER --freq F --span LOW..HIGH | --board FILE --signal NAME) [OPTIONS]"
+    override_usage = "kairotic scale --from LOW..HIGH (--to LOW..HIGH | --on PART/TIMER --freq F --span LOW..HIGH | --board FILE --signal NAME) [OPTIONS]\n       \
+                      kairotic scale --observed PULSE=LEVEL,... --board FILE --signal NAME"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("ends").args(["to", "on", "board"]).required(true))]
 pub struct ScaleArgs {
     /// The inputs: 0..4095, 12bit, -100%..100% or 0deg..120deg; the second becomes the higher end of the span
-    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
-    from: String,
+    #[arg(
+        long,
+        value_name = "LOW..HIGH",
+        allow_hyphen_values = true,
+        help_heading = "Map",
+        required_unless_present = "observed"
+    )]
+    from: Option<String>,
     /// The compare values themselves, without a timer
     #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
     to: Option<String>,
@@ -39,6 +49,16 @@ pub struct ScaleArgs {
     target: TargetOptions,
     #[command(flatten)]
     board: BoardOptions,
+    /// Calibrate the load of a board's signal instead: pulses and the levels that were seen, as 1000us=8deg,2000us=107deg,
+    /// or a CSV file with one such pair a line
+    #[arg(
+        long,
+        value_name = "PULSE=LEVEL,...|FILE",
+        help_heading = "Calibration",
+        requires = "board",
+        conflicts_with_all = ["from", "code", "every", "points", "read_back"]
+    )]
+    pub observed: Option<String>,
     /// Bits of the machine's word: 16 or 32
     #[arg(long, value_name = "BITS", default_value = "32", value_parser = ["16", "32"], help_heading = "Arithmetic")]
     word: String,
@@ -81,7 +101,9 @@ Examples:
   kairotic scale --from 12bit --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --code c
       the same for a timer, as a function in C
   kairotic scale --from 0deg..120deg --board dome.toml --signal shutter --every 15
-      angles of a board's servo";
+      angles of a board's servo
+  kairotic scale --observed 1000us=8deg,1500us=58deg,2000us=107deg --board dome.toml --signal shutter
+      the span of the servo that is really there";
 
 /// The language of the function.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -138,7 +160,7 @@ impl ScaleArgs {
     /// # Errors
     /// [`Fault`] for texts that are no ranges or quantities.
     pub fn read(&self, catalogue: &Catalogue) -> Result<ScaleAsk> {
-        let (inputs, unit) = inputs(&self.from)?;
+        let (inputs, unit) = inputs(self.from.as_deref().unwrap_or_default())?;
         let word = if self.word == "16" { Word::Bits16 } else { Word::Bits32 };
         let wrong = || Fault::Usage {
             message: format!(
@@ -172,6 +194,53 @@ impl ScaleArgs {
             Ends::Timer { place, clock, target: Box::new(self.target.target(aim)?), board: None }
         };
         Ok(ScaleAsk { inputs, unit, ends, word, most })
+    }
+
+    /// The board's signal whose load is calibrated, and what was observed of it.
+    ///
+    /// # Errors
+    /// [`Fault`] for a signal without a load, a file that cannot be read, and pairs of another shape.
+    pub fn observations(&self, text: &str, catalogue: &Catalogue) -> Result<(Load, Vec<Observation>)> {
+        let load = self.board.signal(catalogue)?.and_then(|on| on.board.load_of(&on.signal).cloned());
+        let load = load.ok_or_else(|| Fault::Usage {
+            message: "--observed: the signal has no load to calibrate".to_owned(),
+            hint: "name one with `load` in the board file".to_owned(),
+        })?;
+        let wrong = |pair: &str| Fault::Usage {
+            message: format!("--observed: expected a pulse and a level, found `{pair}`"),
+            hint: "for example 1000us=8deg, or 1000us,8deg in a file".to_owned(),
+        };
+        let mut pairs: Vec<(String, String)> = Vec::new();
+        if text.contains('=') {
+            for pair in text.split(',') {
+                let (pulse, level) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
+                pairs.push((pulse.to_owned(), level.to_owned()));
+            }
+        } else {
+            let source = catalogue.file(Path::new(text))?;
+            let mut reader = csv::ReaderBuilder::new()
+                .has_headers(false)
+                .trim(csv::Trim::All)
+                .comment(Some(b'#'))
+                .from_reader(source.bytes.as_slice());
+            for record in reader.records() {
+                let record = record?;
+                let (Some(pulse), Some(level), 2) = (record.get(0), record.get(1), record.len()) else {
+                    return Err(wrong(record.as_slice()));
+                };
+                // A first line without digits names the columns.
+                let heading = pairs.is_empty()
+                    && !record.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
+                if !heading {
+                    pairs.push((pulse.to_owned(), level.to_owned()));
+                }
+            }
+        }
+        let observations = pairs.iter().map(|(pulse, level)| {
+            let level = read("observed", level, |text| load.kind.read_level(text.trim()))?;
+            Ok(Observation { pulse: read("observed", pulse, parse::quantity)?, level })
+        });
+        Ok((load.clone(), observations.collect::<Result<_>>()?))
     }
 
     /// The inputs that are shown: those that are asked for, or the ends and what lies at the quarters.

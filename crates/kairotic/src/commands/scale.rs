@@ -11,9 +11,16 @@ use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
+use crate::show::calibration::CalibrationReport;
 use crate::show::scale::ScaleReport;
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
+    if let Some(text) = &arguments.observed {
+        let (load, observations) = arguments.observations(text, catalogue)?;
+        let calibration = scale::calibrate(&load.kind, &observations)?;
+        let exit = exit(&calibration.findings);
+        return Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { load, calibration })), exit });
+    }
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares) = match ends {
         Ends::Given(low, high) => (None, None, (low, high)),

@@ -23,6 +23,16 @@ pub fn gives(outcome: &Outcome) -> Vec<Line> {
     let span = format!("at most, of {} in its span", counted(driven.steps, "step"));
     rows.push(row(&format!("{} step", driven.measures), driven.step.rounded(4), span));
     rows.extend(driven.average.map(|volts| row("average", volts.rounded(4), "at the motor".to_owned())));
+    rows.extend(driven.dead_band.map(|(pulse, level)| {
+        row("dead band", level.rounded(4), format!("{}: smaller changes are not followed", pulse.exact()))
+    }));
+    rows.extend(driven.arming.map(|arming| {
+        row(
+            "arming",
+            arming.pulse.exact(),
+            format!("for {} before it lets the motor turn", arming.hold.exact()),
+        )
+    }));
     rows.extend(driven.lines.map(|lines| row("wiring", String::new(), lines.to_owned())));
     rows
 }
@@ -73,6 +83,9 @@ struct LoadView<'r> {
     steps: u64,
     average_v: Option<String>,
     wiring: Option<&'r str>,
+    dead_band: Option<String>,
+    arming_pulse_s: Option<String>,
+    arming_hold_s: Option<String>,
 }
 
 #[derive(Debug, Serialize)]
@@ -107,6 +120,9 @@ impl<'r> LoadView<'r> {
             steps: driven.steps,
             average_v: driven.average.map(|volts| exact(volts.value())),
             wiring: driven.lines,
+            dead_band: driven.dead_band.map(|(_, level)| level.exact()),
+            arming_pulse_s: driven.arming.map(|arming| exact(arming.pulse.value())),
+            arming_hold_s: driven.arming.map(|arming| exact(arming.hold.value())),
         }
     }
 }

@@ -1,6 +1,7 @@
 //! What each command shows of its result, in every format.
 
 mod board;
+pub mod calibration;
 pub mod clock;
 pub mod decode;
 pub mod derive;

@@ -42,8 +42,20 @@ fn an_angle_becomes_a_pulse_and_a_step_an_angle() {
     assert_eq!((&load["levels"], &load["kind"]), (&value!(["45 deg"]), &value!("servo")));
     // 312.5 ns of 10 us a degree, and 1200 us of them.
     assert_eq!((&load["step"], &load["steps"]), (&value!("0.03125 deg"), &value!(3840)));
+    // 5 us of 10 us a degree.
+    assert_eq!(load["dead_band"], "0.5 deg");
     let met = shutter["signal"]["needs"].as_array().unwrap().iter().all(|need| need["met"] == true);
     assert!(met && shutter["signal"]["needs"].as_array().unwrap().len() == 4, "{shutter}");
+}
+
+#[test]
+fn a_speed_controller_wants_to_be_armed() {
+    let dome = signal("dome");
+    let load = &dome["signal"]["load"];
+    assert_eq!((&load["arming_pulse_s"], &load["arming_hold_s"]), (&value!("3/2000"), &value!("2")));
+    // 35 % of the way from 1500 us down to 1000 us.
+    assert_eq!(dome["settings"][0]["channels"][0]["pulse_s"], "53/40000");
+    assert_eq!(load["levels"], value!(["-35 %"]));
 }
 
 #[test]

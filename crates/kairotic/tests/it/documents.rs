@@ -101,6 +101,7 @@ fn every_json_key_is_explained() {
         "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
         "derive --board ../../demo/dome.toml --signal vent",
         "scale --from 0deg..120deg --board ../../demo/dome.toml --signal shutter --read-back 3000",
+        "scale --observed 1000us=8deg,2000us=107deg --board ../../demo/dome.toml --signal shutter",
         "scale --from 12bit --to 2880..6720 --word 16 --code c",
         "demo",
     ] {

@@ -76,6 +76,29 @@ fn code_stands_alone() {
     assert_eq!(run("scale --from 12bit --to 2880..6720 --word 16 --max-error 1").code, 0);
 }
 
+#[test]
+fn a_servo_is_calibrated_from_pairs_or_from_a_file() {
+    // 0.1 degrees a microsecond, nought at 930 us; the fourth was read off wrongly.
+    let pairs = "1000us=7deg,1200us=27deg,1400us=47deg,1600us=99deg,1800us=87deg,2000us=107deg";
+    let found = json(&format!("scale --observed {pairs} --board {DOME} --signal shutter"));
+    assert_eq!(
+        (&found["span"], &found["span_s"]),
+        (&value!("930us..2.13ms"), &value!(["93/100000", "213/100000"]))
+    );
+    let out: Vec<bool> =
+        found["observations"].as_array().unwrap().iter().map(|one| one["left_out"] == true).collect();
+    assert_eq!(out, [false, false, false, true, false, false]);
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("seen.csv");
+    std::fs::write(&file, format!("pulse,angle\n{}\n", pairs.replace('=', ", ").replace("deg,", "deg\n")))
+        .unwrap();
+    let read = json(&format!("scale --observed {} --board {DOME} --signal shutter", file.display()));
+    assert_eq!(read["span"], found["span"]);
+    // The span can be pasted: it is read again as it is written.
+    let text = run(&format!("scale --observed {pairs} --board {DOME} --signal shutter")).stdout;
+    assert!(text.contains("span = \"930us..2.13ms\"") && text.contains("left out"), "{text}");
+}
+
 /// One test for each line: arguments => what the complaint says.
 macro_rules! refused {
     ($($name:ident: $line:expr => $says:literal;)*) => {
@@ -104,5 +127,9 @@ refused! {
     a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "needs --freq or --period";
     a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "the throttle of a motor is no straight line";
     a_perceptual_lamp: format!("scale --from 0%..100% --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
+    one_observation: format!("scale --observed 1500us=60deg --board {DOME} --signal shutter") => "at least two different pulses";
+    an_observation_in_another_unit: format!("scale --observed 1500us=60W --board {DOME} --signal shutter") => "units that fit here: deg";
+    an_observation_of_a_lamp: format!("scale --observed 1ms=60% --board {DOME} --signal flat-field") => "a line is fitted to a servo";
+    half_an_observation: format!("scale --observed 1500us=60deg,7 --board {DOME} --signal shutter") => "expected a pulse and a level, found `7`";
     a_level_the_load_has_not: format!("scale --from 0deg..130deg --board {DOME} --signal shutter") => "between 0 deg and 120 deg";
 }
