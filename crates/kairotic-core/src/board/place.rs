@@ -1,10 +1,14 @@
 //! Where the signals of a board come out: as the board says, and wherever it fits for the others.
 
+use std::collections::BTreeMap;
+
 use super::{Board, Placed, Signal};
+use crate::clock::{from_system, on_the_way};
 use crate::error::{Error, Result};
 use crate::part::Part;
+use crate::quantity::{Frequency, Tolerance};
 use crate::setting::Aim;
-use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
+use crate::survey::{SortBy, SurveyClock, SurveyRequest, SurveyRow, sort, survey};
 
 /// A timer and one of its channels, taken by a signal.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -53,12 +57,7 @@ fn fixed(part: &Part, signal: &Signal) -> Result<Option<(String, Option<String>)
 }
 
 fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Result<Taken> {
-    let clock = board.clock.frequency.map_or(SurveyClock::Default, SurveyClock::Given);
-    let target = board.target(signal)?;
-    let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
-    let mut rows = found.rows;
-    sort(&mut rows, SortBy::Score);
-    for row in &rows {
+    for row in &rows(board, part, signal)? {
         for name in &row.timers {
             let here: Vec<&Taken> = taken.iter().filter(|taken| taken.timer == *name).collect();
             let shares = here.iter().all(|taken| taken.aim == signal.aim && taken.channel.is_some());
@@ -73,4 +72,35 @@ fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Res
         }
     }
     Err(Error::NoPlace { signal: signal.name.clone() })
+}
+
+/// What each timer makes of a signal from the clock that it has on this board, best first.
+fn rows(board: &Board, part: &Part, signal: &Signal) -> Result<Vec<SurveyRow>> {
+    let target = board.target(signal)?;
+    let surveyed =
+        |clock| survey(part, &SurveyRequest { target: target.clone(), clock, mode: None, dither: false });
+    let mut rows = match (board.clock.system, board.clock.frequency) {
+        (None, None) => surveyed(SurveyClock::Default)?.rows,
+        (None, Some(clock)) => surveyed(SurveyClock::Given(clock))?.rows,
+        (Some(system), _) => {
+            // Each bus has its own clock: each is surveyed once, for the timers on it.
+            let mut by_clock: BTreeMap<Frequency, Vec<&str>> = BTreeMap::new();
+            for timer in &part.timers {
+                let buses = on_the_way(part, &timer.name, &board.clock.buses)?;
+                let way = from_system(part, &timer.name, system.nominal, &buses)?;
+                by_clock.entry(way.frequency).or_default().push(&timer.name);
+            }
+            let mut rows = Vec::new();
+            for (nominal, timers) in by_clock {
+                let clock = Tolerance { nominal, deviation: system.deviation };
+                for mut row in surveyed(SurveyClock::Given(clock))?.rows {
+                    row.timers.retain(|timer| timers.contains(&timer.as_str()));
+                    rows.push(row);
+                }
+            }
+            rows
+        }
+    };
+    sort(&mut rows, SortBy::Score);
+    Ok(rows)
 }

@@ -108,6 +108,15 @@ fn the_demo_is_sound_and_places_every_signal() {
 }
 
 #[test]
+fn a_signal_anywhere_has_the_clock_of_its_own_bus() {
+    // 180 MHz: the timers of APB1 count 90 MHz, those of APB2 180 MHz; a 16-bit one there has twice the steps at 20 kHz.
+    let text = "schema = 1\npart = \"stm32f446\"\n[clock]\nsysclk = \"180MHz\"\n[[signal]]\nname = \"s\"\nfreq = \"20kHz\"\nduty = \"25%\"\n";
+    let board = read(text.as_bytes()).unwrap();
+    let (timer, _) = place(&board, part("stm32f446"), "s").unwrap();
+    assert_eq!(part("stm32f446").timer(&timer, None).unwrap().clock.title, "the APB2 timer clock", "{timer}");
+}
+
+#[test]
 fn signals_anywhere_share_a_timer_only_at_one_frequency() {
     let signal = |name: &str, freq: &str| {
         format!("[[signal]]\nname = \"{name}\"\nfreq = \"{freq}\"\nduty = \"30%\"\n")
