@@ -10,12 +10,17 @@ pub(super) struct Nearby {
 }
 
 impl Nearby {
-    /// The smallest `m`, not below `from`, whose multiple is near a whole number; `None` where none is, or where numbers
-    /// do not fit.
+    /// The smallest `m`, not below `from`, whose multiple is near a whole number; `None` where none is. Where numbers do
+    /// not fit, nothing can be ruled out: it is `from` then.
     pub(super) fn first(self, from: u64) -> Option<u64> {
+        self.solved(from).unwrap_or(Some(from))
+    }
+
+    /// The same; `None` where numbers do not fit.
+    fn solved(self, from: u64) -> Option<Option<u64>> {
         let Self { step, whole, reach } = self;
         if reach.checked_mul(2)?.checked_add(1)? >= whole {
-            return Some(from);
+            return Some(Some(from));
         }
         let step = step % whole;
         // With z = m - from: z · step has to fall into low..=high, counted around the circle of `whole`.
@@ -23,34 +28,35 @@ impl Nearby {
         let low = if before == 0 { 0 } else { whole - before };
         let high = low + 2 * reach;
         if high >= whole {
-            return Some(from);
+            return Some(Some(from));
         }
-        let more = u64::try_from(first_within(step, whole, low, high)?).ok()?;
-        from.checked_add(more)
+        let more = first_within(step, whole, low, high)?;
+        Some(more.and_then(|more| from.checked_add(u64::try_from(more).ok()?)))
     }
 }
 
-/// The smallest `z` for which `low <= z · step mod whole <= high`, with `low <= high < whole`.
+/// The smallest `z` for which `low <= z · step mod whole <= high`, with `low <= high < whole`; `Some(None)` where there is
+/// none, `None` where numbers do not fit.
 ///
 /// Euclid's algorithm: where no multiple of the step falls into the band before the first time round, the number of
 /// times round has to solve the same question with the step as the circle.
-fn first_within(step: u128, whole: u128, low: u128, high: u128) -> Option<u128> {
+fn first_within(step: u128, whole: u128, low: u128, high: u128) -> Option<Option<u128>> {
     if low == 0 {
-        return Some(0);
+        return Some(Some(0));
     }
     if step == 0 {
-        return None;
+        return Some(None);
     }
     if step > whole / 2 {
         return first_within(whole - step, whole, whole - high, whole - low);
     }
     let reached = low.div_ceil(step);
     if reached * step <= high {
-        return Some(reached);
+        return Some(Some(reached));
     }
     let less = (step - whole % step) % step;
-    let rounds = first_within(less, step, low % step, high % step)?;
-    Some(low.checked_add(whole.checked_mul(rounds)?)?.div_ceil(step))
+    let Some(rounds) = first_within(less, step, low % step, high % step)? else { return Some(None) };
+    Some(Some(low.checked_add(whole.checked_mul(rounds)?)?.div_ceil(step)))
 }
 
 #[cfg(test)]
@@ -77,8 +83,8 @@ mod tests {
     }
 
     #[test]
-    fn numbers_that_do_not_fit_are_no_answer() {
+    fn numbers_that_do_not_fit_rule_nothing_out() {
         let huge = Nearby { step: u128::MAX - 1, whole: u128::MAX, reach: u128::MAX / 2 + 1 };
-        assert_eq!(huge.first(7), None);
+        assert_eq!(huge.first(7), Some(7));
     }
 }

@@ -6,9 +6,9 @@ use kairotic_core::setting::Active;
 use kairotic_formats::board_file;
 use kairotic_formats::text_file::{FileError, Problem, Source};
 use proptest::prelude::*;
-use proptest::sample::Index;
 
 use crate::catalogue::{PARTS, part};
+use crate::spoil::{cuts, spoiled};
 
 const SOUND: &str = include_str!("../../../../demo/dome.toml");
 
@@ -191,16 +191,8 @@ fn the_schema_names_every_key_that_is_read() {
 
 proptest! {
     #[test]
-    fn a_board_with_other_bytes_in_it_makes_nothing_panic(
-        cuts in prop::collection::vec((any::<Index>(), 0_usize..20, "[0-9a-z\"{}\\[\\]=.,: \n-]{0,12}"), 1..4)
-    ) {
-        let mut bytes = SOUND.as_bytes().to_vec();
-        for (place, length, text) in cuts {
-            let start = place.index(bytes.len());
-            let end = (start + length).min(bytes.len());
-            bytes.splice(start..end, text.into_bytes());
-        }
-        if let Err(error) = read(&bytes) {
+    fn a_board_with_other_bytes_in_it_makes_nothing_panic(cuts in cuts()) {
+        if let Err(error) = read(&spoiled(SOUND, cuts)) {
             prop_assert!(error.problems.iter().all(|problem| problem.line >= 1 && !problem.message.is_empty()));
         }
     }

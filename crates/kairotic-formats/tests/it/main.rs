@@ -18,6 +18,7 @@ mod oracle;
 mod part_files;
 mod reaches;
 mod request;
+mod spoil;
 mod suspicions;
 mod time_bases;
 mod vectors;

@@ -28,6 +28,7 @@ use crate::fault::{Fault, Result};
                       kairotic scale --observed PULSE=LEVEL,... --board FILE --signal NAME"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("ends").args(["to", "on", "board"]).required(true))]
+#[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with_all(["to", "board"]))]
 pub struct ScaleArgs {
     /// The inputs: 0..4095, 12bit, -100%..100% or 0deg..120deg; the second becomes the higher end of the span
     #[arg(
@@ -93,6 +94,10 @@ pub struct ScaleArgs {
     #[arg(long, value_name = "COMPARES", value_delimiter = ',', help_heading = "Output")]
     pub read_back: Vec<u64>,
 }
+
+/// What describes a timer's signal: without one, or where a board file says it, it means nothing.
+const DESCRIBED: [&str; 11] =
+    ["pin", "clock", "sysclk", "bus", "freq", "period", "duty", "pulse", "phase", "span", "at_least_bits"];
 
 const EXAMPLES: &str = "\
 Examples:

@@ -127,6 +127,8 @@ refused! {
     a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "needs --freq or --period";
     a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "the throttle of a motor is no straight line";
     a_perceptual_lamp: format!("scale --from 0%..100% --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
+    a_span_besides_compares: "scale --from 0..9 --to 0..99 --span 1ms..2ms" => "cannot be used with";
+    a_clock_besides_a_board: format!("scale --from 12bit --board {DOME} --signal shutter --clock 8MHz") => "cannot be used with";
     one_observation: format!("scale --observed 1500us=60deg --board {DOME} --signal shutter") => "at least two different pulses";
     an_observation_in_another_unit: format!("scale --observed 1500us=60W --board {DOME} --signal shutter") => "units that fit here: deg";
     an_observation_of_a_lamp: format!("scale --observed 1ms=60% --board {DOME} --signal flat-field") => "a line is fitted to a servo";
