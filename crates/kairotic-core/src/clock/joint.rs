@@ -164,7 +164,7 @@ impl Search<'_> {
         };
         // An error too large for this rules nothing out.
         let Some(reach) = reach else { return Ok(Some(from).filter(inside)) };
-        Ok(Nearby { step, whole, reach }.first(from).filter(inside))
+        Ok(Nearby { step, whole, reach }.first(from, stretch.to))
     }
 
     /// Searches the timer on one clock, unless it cannot be better than what is held.
