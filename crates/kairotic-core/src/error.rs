@@ -10,7 +10,7 @@ pub type Result<T, E = Error> = std::result::Result<T, E>;
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum Error {
     /// A text that is no quantity of the kind that is needed.
-    #[error("expected a {quantity}, found `{text}`: {}", problem_words(problem))]
+    #[error("expected {}, found `{text}`: {}", with_article(quantity), problem_words(problem))]
     Quantity {
         /// The kind that is needed.
         quantity: &'static str,
@@ -28,7 +28,7 @@ pub enum Error {
         quantity: &'static str,
     },
     /// A quantity that must be above nought.
-    #[error("expected a {quantity} above nought, found {value}")]
+    #[error("expected {} above nought, found {value}", with_article(quantity))]
     NotPositive {
         /// The kind of quantity.
         quantity: &'static str,
@@ -374,6 +374,11 @@ impl Error {
             | Self::BrokenPart { .. } => return None,
         })
     }
+}
+
+fn with_article(word: &str) -> String {
+    let article = if word.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" };
+    format!("{article} {word}")
 }
 
 fn problem_words(problem: &Problem) -> String {

@@ -57,6 +57,7 @@ pub(super) fn signal(
     );
     let freq = problems.take(path, "freq", raw.freq).map(|aim| aim.0);
     let period = problems.take(path, "period", raw.period);
+    let period = period.and_then(|period| problems.read(&path.key("period"), period.positive()));
     let aim = match (freq, period) {
         (Some(_), Some(_)) => {
             problems.report(&path.key("period"), "give `freq` or `period`, not both");
@@ -102,7 +103,8 @@ pub(super) fn signal(
         load: load_name.filter(|_| !hangs),
         level,
         dead_time,
-        needs: if hangs { Needs::default() } else { needs },
+        // What is required in the load's terms cannot be judged without it.
+        needs: if hangs { Needs { step: None, pulse: None, ..needs } } else { needs },
     })
 }
 

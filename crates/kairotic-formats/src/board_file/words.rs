@@ -1,8 +1,9 @@
 //! The texts of a board file that are no plain quantities.
 
+use kairotic_core::Error;
 use kairotic_core::clock::Bus;
 use kairotic_core::load::{Curve, Wiring};
-use kairotic_core::quantity::parse;
+use kairotic_core::quantity::{Frequency, Range, parse};
 use kairotic_core::setting::{self, Span};
 
 use super::given::{FromText, complaint};
@@ -92,7 +93,14 @@ pub(super) struct Aim(pub(super) setting::Aim);
 impl FromText for Aim {
     fn from_text(text: &str) -> Result<Self, String> {
         let read = if text.contains("..") {
-            parse::range(text).map(setting::Aim::Window)
+            parse::range(text).and_then(|window: Range<Frequency>| {
+                window.low.positive()?;
+                if window.low < window.high {
+                    return Ok(setting::Aim::Window(window));
+                }
+                let (low, high) = (window.low.exact(), window.high.exact());
+                Err(Error::WindowReversed { low, high })
+            })
         } else {
             parse::quantity(text).and_then(|frequency| frequency.positive()).map(setting::Aim::Frequency)
         };

@@ -77,6 +77,8 @@ broken! {
     a_place_and_a_pin: "on = \"tim4/1\"" => "on = \"tim4/1\"\npin = \"PB6\"", "signal[4].pin", "not both";
     a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PB6\"", "signal[4].pin", "pins of stm32f411";
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
+    a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "above nought";
+    a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "18 kHz..25 kHz";
     no_frequency: "period = \"2s\"\n" => "", "signal[4]", "how often does it repeat?";
     a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
     a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";
@@ -160,7 +162,7 @@ fn twenty_problems_come_in_one_run() {
         .replace("steps = 200", "steps = \"many\"")
         .replace("jitter = \"50ns\"", "jitter = \"-1ns\"");
     let found = problems(&text);
-    assert!(found.len() >= 18, "{} {found:#?}", found.len());
+    assert!(found.len() >= 20, "{} {found:#?}", found.len());
     // In the order of the lines, each with its excerpt.
     assert!(found.is_sorted_by_key(|problem| (problem.line, problem.column)));
     assert!(found.iter().all(|problem| !problem.message.is_empty() && problem.line >= 1));
