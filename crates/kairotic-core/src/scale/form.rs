@@ -78,6 +78,10 @@ impl Form {
     /// with `x`, but for a remainder, which is at most one less than its divisor.
     pub fn widest(&self, map: &Map) -> u128 {
         let wide = |number: u64| u128::from(number);
+        if map.falls() && self.distance(map, map.run()) > map.first {
+            // The last difference would go below nought: there is no such number.
+            return u128::MAX;
+        }
         let run = wide(map.run());
         let ends = wide(map.first)
             .max(wide(map.first) + if map.falls() { 0 } else { wide(self.distance(map, map.run())) });

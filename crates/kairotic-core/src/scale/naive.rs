@@ -68,17 +68,13 @@ pub fn naive(map: &Map, word: Word) -> Vec<Naive> {
     if drift(cut) != 0 && cut != rounded {
         found.push(plain(NaiveWay::EarlyDivision, format!("x * ({rise} / {run})"), drift(cut)));
     }
-    // The power of two nearest to the slope, up or down.
-    let (made, text) = if rise >= run {
-        let shift = (2 * rise / run / 3).max(1).ilog2() + u32::from(rise > run);
-        ((run << shift), format!("x << {shift}"))
-    } else {
-        let shift = (2 * run / rise / 3).max(1).ilog2() + 1;
-        ((run >> shift), format!("x >> {shift}"))
-    };
-    // A shift that is the rounded step says nothing new.
-    if made != rise && made != rounded * run {
-        found.push(plain(NaiveWay::BareShift, text, made - rise));
+    // The power of two nearest to the slope; none at all is the rounded step.
+    let shifted = |shift: u32| if rise >= run { run << shift } else { run >> shift };
+    let shift = (0..63).min_by_key(|shift| (shifted(*shift) - rise).abs()).unwrap_or(0);
+    let made = shifted(shift);
+    if shift > 0 && made != rise && made != rounded * run {
+        let sign = if rise >= run { "<<" } else { ">>" };
+        found.push(plain(NaiveWay::BareShift, format!("x {sign} {shift}"), made - rise));
     }
     let first = |largest: u128| {
         let x = i128::try_from(largest).unwrap_or(i128::MAX) / rise + 1;

@@ -39,7 +39,7 @@ pub struct ScaledMap {
     pub proof: Proof,
     /// The largest number on the way.
     pub widest: u128,
-    /// Whether the error is small enough; if not, no arithmetic that fits the word does better.
+    /// Whether the error is small enough; if not, no other shape that is tried and fits the word does better.
     pub met: bool,
 }
 

@@ -55,6 +55,29 @@ fn many_inputs_are_proved_by_their_ends() {
 }
 
 #[test]
+fn a_falling_map_never_goes_below_nought() {
+    // A large error allows cheap arithmetic, but none whose last difference is negative.
+    for halves in 1..20 {
+        let map = Map { from: 0, to: 1023, first: 100, last: 0 };
+        let most = Rational::new(halves, 2).unwrap();
+        let found = scale(MapRequest { map, word: Word::Bits16, most }).unwrap();
+        assert!((0..=1023).all(|x| found.form.distance(&map, x) <= 100), "{found:?}");
+    }
+}
+
+#[test]
+fn a_bare_shift_is_the_nearest_one() {
+    let shift = |last| {
+        let ways = naive(&Map { from: 0, to: 1000, first: 0, last }, Word::Bits32);
+        ways.into_iter().find(|way| way.way == NaiveWay::BareShift).map(|way| (way.text, way.drift.unwrap()))
+    };
+    // 5.9 lies nearer to 4 than to 8, 0.3 nearer to a quarter than to a half, and 0.9 nearest to no shift.
+    assert_eq!(shift(5900), Some(("x << 2".to_owned(), 4000 - 5900)));
+    assert_eq!(shift(300), Some(("x >> 2".to_owned(), 250 - 300)));
+    assert_eq!(shift(900), None);
+}
+
+#[test]
 fn a_line_of_no_length_is_none() {
     let map = |from, to, first, last| {
         scale(MapRequest { map: Map { from, to, first, last }, word: Word::Bits32, most: half() })
