@@ -59,53 +59,68 @@ impl Room {
     }
 }
 
-/// The numbers for the nodes of a path that may make the wanted frequency. Rules are not held against one another here:
-/// whoever uses a candidate plays it through.
-pub(super) fn candidates(
-    hops: &[Hop<'_>],
-    start: Frequency,
-    wanted: Frequency,
-    within: Deviation,
-) -> Result<Vec<Vec<u64>>> {
-    let count = |hop: &Hop<'_>| steps(hop.node).map_or(0, |(steps, _)| steps.count());
-    let solved = (0..hops.len()).max_by_key(|index| (hops.get(*index).map_or(0, count), Reverse(*index)));
-    let Some((solved, hop)) = solved.and_then(|index| Some((index, hops.get(index)?))) else {
-        return Ok(Vec::new());
-    };
-    let (before, after) =
-        (hops.get(..solved).unwrap_or_default(), hops.get(solved + 1..).unwrap_or_default());
-    let mut prefixes = forward(before, start)?;
-    prefixes.retain(|prefix| legal(hop.node.takes, prefix.value));
-    let end = |end: Rational| Rational::ONE.plus(end).or_overflow("tolerance");
-    let minus = Rational::ZERO.minus(within.value()).or_overflow("tolerance")?;
-    let band = Range { low: end(minus)?, high: end(within.value())? };
-    let feeds = hop.node.gives;
-    // Many tails ask for the same frequency: divisions by powers of two follow one another.
-    let mut solutions: HashMap<(Rational, Rational), Vec<(usize, u64)>> = HashMap::new();
-    let mut found = Vec::new();
-    let levels = backward(after, feeds, wanted, &band)?;
-    for (place, tail) in levels.last().into_iter().flatten().enumerate() {
-        let room = tail.room.within(feeds);
-        if !room.meets(tail.value, &band)? {
-            continue;
-        }
-        let target = (tail.value, room.nearest(tail.value));
-        let solutions = match solutions.entry(target) {
-            Entry::Occupied(known) => known.into_mut(),
-            Entry::Vacant(new) => new.insert(solve(hop.node, &prefixes, target, &band)?),
-        };
-        if solutions.is_empty() {
-            continue;
-        }
-        let rests = rests(&levels, place);
-        for (place, number) in solutions {
-            let Some(prefix) = prefixes.get(*place) else { continue };
-            found.extend(rests.iter().map(|rest| {
-                prefix.numbers.iter().chain([&*number]).chain(rest).copied().collect::<Vec<u64>>()
-            }));
-        }
+/// A path cut at the node with the most steps, with what can come into that.
+pub(super) struct Cut {
+    /// The place of the node on the path.
+    at: usize,
+    prefixes: Vec<Partial>,
+}
+
+impl Cut {
+    /// Cuts a path that starts at a frequency.
+    pub(super) fn of(hops: &[Hop<'_>], start: Frequency) -> Result<Self> {
+        let count = |hop: &Hop<'_>| steps(hop.node).map_or(0, |(steps, _)| steps.count());
+        let at = (0..hops.len()).max_by_key(|index| (hops.get(*index).map_or(0, count), Reverse(*index)));
+        let at = at.unwrap_or(0);
+        let mut prefixes = forward(hops.get(..at).unwrap_or_default(), start)?;
+        let takes = hops.get(at).and_then(|hop| hop.node.takes);
+        prefixes.retain(|prefix| legal(takes, prefix.value));
+        Ok(Self { at, prefixes })
     }
-    Ok(found)
+
+    /// The numbers for the nodes of the path that may make the wanted frequency. Rules are not held against one another
+    /// here: whoever uses a candidate plays it through.
+    pub(super) fn candidates(
+        &self,
+        hops: &[Hop<'_>],
+        wanted: Frequency,
+        within: Deviation,
+    ) -> Result<Vec<Vec<u64>>> {
+        let Some((hop, after)) = hops.get(self.at..).and_then(|rest| rest.split_first()) else {
+            return Ok(Vec::new());
+        };
+        let prefixes = &self.prefixes;
+        let end = |end: Rational| Rational::ONE.plus(end).or_overflow("tolerance");
+        let minus = Rational::ZERO.minus(within.value()).or_overflow("tolerance")?;
+        let band = Range { low: end(minus)?, high: end(within.value())? };
+        let feeds = hop.node.gives;
+        // Many tails ask for the same frequency: divisions by powers of two follow one another.
+        let mut solutions: HashMap<(Rational, Rational), Vec<(usize, u64)>> = HashMap::new();
+        let mut found = Vec::new();
+        let levels = backward(after, feeds, wanted, &band)?;
+        for (place, tail) in levels.last().into_iter().flatten().enumerate() {
+            let room = tail.room.within(feeds);
+            if !room.meets(tail.value, &band)? {
+                continue;
+            }
+            let target = (tail.value, room.nearest(tail.value));
+            let solutions = match solutions.entry(target) {
+                Entry::Occupied(known) => known.into_mut(),
+                Entry::Vacant(new) => new.insert(solve(hop.node, prefixes, target, &band)?),
+            };
+            if solutions.is_empty() {
+                continue;
+            }
+            let rests = rests(&levels, place);
+            for (place, number) in solutions {
+                let Some(prefix) = prefixes.get(*place) else { continue };
+                found.extend(rests.iter().map(|rest| {
+                    prefix.numbers.iter().chain([&*number]).chain(rest).copied().collect::<Vec<u64>>()
+                }));
+            }
+        }
+        Ok(found)
+    }
 }
 
 /// The numbers of a node that lead from what comes in to what is wanted, each with the place of what comes in. The

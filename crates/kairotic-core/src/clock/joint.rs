@@ -11,9 +11,9 @@ use num_rational::Ratio;
 
 use super::arrange::Arrangement;
 use super::nearby::Nearby;
-use super::path::{paths, switch_settings};
 use super::reach::{deviation, ways};
-use super::source::{SourceAsk, known, sources};
+use super::road::roads;
+use super::source::{SourceAsk, known};
 use super::stretch::{Clock, Stretch, Stretches, order};
 use super::tree_and_node;
 use crate::error::{Error, Result};
@@ -71,10 +71,9 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     let closest = Closest::of(&timer, wanted)?;
     let (tree, node) = tree_and_node(part, &timer)?;
     let mut stretches = Stretches::default();
-    for (name, start) in sources(part, tree, request.source.as_ref())? {
-        for hops in paths(tree, node, &|node| node.name == name)? {
-            stretches.add_path(&hops, start, &switch_settings(tree, &hops))?;
-        }
+    let roads = roads(part, tree, node, request.source.as_ref())?;
+    for road in &roads {
+        stretches.add_path(&road.hops, road.start, &road.switches)?;
     }
     let whole_only = stretches.whole_only;
     let stretches = stretches.fastest_first()?;
@@ -83,15 +82,16 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     search.along(&stretches)?;
     if search.held.len() < SHOWN {
         search.exact_only = false;
-        search.start_with_the_nearest(&stretches)?;
-        search.along(&stretches)?;
+        if !search.the_nearest_are_best(&stretches)? {
+            search.along(&stretches)?;
+        }
     }
     let mut settings = Vec::new();
     for (clock, near) in search.held {
         let frequency = Frequency::new(
             Rational::new(i128::from(*clock.numer()), i128::from(*clock.denom())).or_overflow("clock")?,
         );
-        let ways = ways(part, &timer, request.source.as_ref(), frequency, Deviation::ZERO, 1)?;
+        let ways = ways(&roads, frequency, Deviation::ZERO, 1)?;
         let Some(way) = ways.into_iter().next() else { continue };
         let setting = closest.setting(&near, frequency)?;
         let error = deviation(setting.frequency, wanted)?;
@@ -123,32 +123,46 @@ impl Search<'_> {
             }
             let mut from = stretch.from;
             while let Some(number) = self.first(stretch, from, self.goal().map(|goal| goal.error))? {
-                self.look(stretch.clock(number)?)?;
-                from = number + 1;
+                from = match self.with_more_steps(stretch, number)? {
+                    Some(later) if later > number => later,
+                    Some(_) => {
+                        self.look(stretch.clock(number)?)?;
+                        number + 1
+                    }
+                    None => break,
+                };
             }
         }
         Ok(())
     }
 
-    /// Looks at the clocks that could lead nearest if the timer could divide by any whole number: as a rule the best are
-    /// among them, and hardly any other has to be searched after that.
-    fn start_with_the_nearest(&mut self, stretches: &[Stretch]) -> Result<()> {
+    /// Looks at the clocks that could lead nearest if the timer could divide by any whole number; whether nothing else
+    /// can be better than what is held then, as is the rule.
+    fn the_nearest_are_best(&mut self, stretches: &[Stretch]) -> Result<bool> {
+        // At least as many as are shown, and all that are as near as the last of those.
         let mut nearest: Vec<(RelativeError, (u64, u64))> = Vec::new();
+        let last = |nearest: &[(RelativeError, _)]| nearest.get(SHOWN - 1).map(|(error, _)| *error);
         for stretch in stretches {
             let mut from = stretch.from;
-            loop {
-                let most = nearest.last().filter(|_| nearest.len() == SHOWN).map(|(error, _)| *error);
-                let Some(number) = self.first(stretch, from, most)? else { break };
+            while let Some(number) = self.first(stretch, from, last(&nearest))? {
                 from = number + 1;
                 let clock = stretch.clock(number)?;
                 let error = self.closest.least_error(clock)?;
                 let place =
                     nearest.partition_point(|(known, _)| compare_errors(*known, error) != Ordering::Greater);
                 nearest.insert(place, (error, clock));
-                nearest.truncate(SHOWN);
+                if let Some(most) = last(&nearest) {
+                    let near = nearest
+                        .partition_point(|(error, _)| compare_errors(*error, most) != Ordering::Greater);
+                    nearest.truncate(near);
+                }
             }
         }
-        nearest.into_iter().try_for_each(|(_, clock)| self.look(clock))
+        nearest.iter().try_for_each(|(_, clock)| self.look(*clock))?;
+        let goal = self.goal().map(|goal| goal.error);
+        Ok(goal
+            .zip(last(&nearest))
+            .is_some_and(|(held, most)| compare_errors(held, most) != Ordering::Greater))
     }
 
     /// The first multiple of a stretch, from a given one on, whose clock may lead to no larger error; any without one.
@@ -165,6 +179,22 @@ impl Search<'_> {
         // An error too large for this rules nothing out.
         let Some(reach) = reach else { return Ok(Some(from).filter(inside)) };
         Ok(Nearby { step, whole, reach }.first(from, stretch.to))
+    }
+
+    /// The first multiple of a stretch, from one on, whose clock may give more steps, where that is what counts; `None`
+    /// where none does.
+    fn with_more_steps(&self, stretch: &Stretch, number: u64) -> Result<Option<u64>> {
+        let Some(goal) = self.goal().filter(|goal| goal.error.0 == 0) else { return Ok(Some(number)) };
+        let (step, whole) = self.closest.period(stretch.step())?;
+        let period = step.checked_mul(number.into()).or_overflow("clock")? / whole;
+        // What does not fit rules nothing out.
+        let Ok(period) = u64::try_from(period) else { return Ok(Some(number)) };
+        let Some(later) = self.closest.period_with_more(period, goal.steps) else { return Ok(None) };
+        if later == period {
+            return Ok(Some(number));
+        }
+        let later = u128::from(later).checked_mul(whole).or_overflow("clock")?.div_ceil(step);
+        Ok(u64::try_from(later).ok().filter(|later| *later <= stretch.to))
     }
 
     /// Searches the timer on one clock, unless it cannot be better than what is held.

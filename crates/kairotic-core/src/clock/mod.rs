@@ -12,6 +12,7 @@ mod nearby;
 mod number;
 mod path;
 mod reach;
+mod road;
 mod source;
 mod state;
 mod stretch;

@@ -1,9 +1,8 @@
 //! Every way for a wanted frequency to reach a timer.
 
-use super::arrange::{Arrangement, Way};
-use super::candidates::candidates;
-use super::path::{paths, switch_settings};
-use super::source::{SourceAsk, known, sources};
+use super::arrange::Arrangement;
+use super::road::{Road, roads};
+use super::source::{SourceAsk, known};
 use super::tree_and_node;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
@@ -49,62 +48,57 @@ pub struct ReachedClock {
 pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
     let timer = part.timer(&request.timer, None)?;
     let wanted = request.reach.positive()?;
-    let mut ways = ways(part, &timer, request.source.as_ref(), wanted, Deviation::ZERO, usize::MAX)?;
+    let (tree, node) = tree_and_node(part, &timer)?;
+    let roads = roads(part, tree, node, request.source.as_ref())?;
+    let mut ways = ways(&roads, wanted, Deviation::ZERO, usize::MAX)?;
     if ways.is_empty() && request.within > Deviation::ZERO {
-        ways = self::ways(part, &timer, request.source.as_ref(), wanted, request.within, usize::MAX)?;
+        ways = self::ways(&roads, wanted, request.within, usize::MAX)?;
     }
     if ways.is_empty() {
         return Err(Error::ClockUnreachable {
             timer: timer.path(),
             wanted: wanted.exact(),
             within: request.within.exact(),
-            sources: known(part, tree_and_node(part, &timer)?.0),
+            sources: known(part, tree),
         });
     }
     Ok(Reached { timer, reach: wanted, ways })
 }
 
-/// The ways within a deviation, best first, at most so many.
+/// The ways along some roads within a deviation, best first, at most so many.
 pub(super) fn ways(
-    part: &Part,
-    timer: &Timer,
-    source: Option<&SourceAsk>,
+    roads: &[Road<'_>],
     wanted: Frequency,
     within: Deviation,
     most: usize,
 ) -> Result<Vec<ReachedClock>> {
-    let (tree, node) = tree_and_node(part, timer)?;
-    let mut roads = Vec::new();
     let mut found = Vec::new();
-    for (name, start) in sources(part, tree, source)? {
-        for hops in paths(tree, node, &|node| node.name == name)? {
-            // What may do is the same for every setting of the switches that rules ask for.
-            let candidates = candidates(&hops, start, wanted, within)?;
-            for switches in switch_settings(tree, &hops) {
-                for numbers in &candidates {
-                    let way = Way { part, tree, hops: &hops, start, numbers, switches: &switches };
-                    if !way.rules_hold() {
-                        continue;
-                    }
-                    let Some(flow) = way.flow()? else { continue };
-                    let error = deviation(flow.last().copied().unwrap_or(start), wanted)?;
-                    if error.value().magnitude() <= within.value() {
-                        let (off, vco) = (error.value().magnitude(), way.vco(&flow));
-                        let rank = (off, way.is_fractional(), vco, numbers.clone());
-                        found.push((rank, roads.len(), error));
-                    }
+    for (place, road) in roads.iter().enumerate() {
+        // What may do is the same for every setting of the switches that rules ask for.
+        let candidates = road.candidates(wanted, within)?;
+        for (setting, switches) in road.switches.iter().enumerate() {
+            for numbers in &candidates {
+                let way = road.way(numbers, switches);
+                if !way.rules_hold() {
+                    continue;
                 }
-                roads.push((hops.clone(), start, switches));
+                let Some(flow) = way.flow()? else { continue };
+                let error = deviation(flow.last().copied().unwrap_or(road.start), wanted)?;
+                if error.value().magnitude() <= within.value() {
+                    let (off, vco) = (error.value().magnitude(), way.vco(&flow));
+                    let rank = (off, way.is_fractional(), vco, numbers.clone());
+                    found.push((rank, (place, setting), error));
+                }
             }
         }
     }
     found.sort();
     found.dedup_by(|left, right| (&left.0.3, left.1) == (&right.0.3, right.1));
     let mut ways = Vec::new();
-    for ((.., numbers), road, error) in found.into_iter().take(most) {
-        let Some((hops, start, switches)) = roads.get(road) else { continue };
-        let way = Way { part, tree, hops, start: *start, numbers: &numbers, switches };
-        if let Ok(arrangement) = way.arrangement()? {
+    for ((.., numbers), (place, setting), error) in found.into_iter().take(most) {
+        let Some(road) = roads.get(place) else { continue };
+        let switches = road.switches.get(setting).map(Vec::as_slice).unwrap_or_default();
+        if let Ok(arrangement) = road.way(&numbers, switches).arrangement()? {
             ways.push(ReachedClock { arrangement, error });
         }
     }

@@ -98,7 +98,9 @@ impl Stretches {
     /// All that was added, each clock of a step once; what holds the fastest clock comes first.
     pub(super) fn fastest_first(mut self) -> Result<Vec<Stretch>> {
         // Any order brings those of one step together; reduced fractions are the same where their parts are.
-        self.list.sort_unstable_by_key(|stretch| (stretch.step(), stretch.from, stretch.to));
+        let step =
+            |stretch: &Stretch| u128::from(*stretch.step.numer()) << 64 | u128::from(*stretch.step.denom());
+        self.list.sort_unstable_by_key(|stretch| (step(stretch), stretch.from, stretch.to));
         self.list.dedup_by(|next, before| {
             let follows = next.step == before.step && next.from <= before.to.saturating_add(1);
             if follows {
@@ -235,8 +237,9 @@ impl Stretches {
 /// Tails whose divisions rules may still ask for stay apart.
 fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
     tails.sort_unstable_by(|left, right| {
-        let factors = order(&right.factor, &left.factor).then_with(|| left.divisions.cmp(&right.divisions));
-        factors.then_with(|| order(&left.low, &right.low))
+        // Any order brings those of one factor together.
+        let factors = packed(&left.factor).cmp(&packed(&right.factor));
+        factors.then_with(|| left.divisions.cmp(&right.divisions)).then_with(|| order(&left.low, &right.low))
     });
     let mut merged: Vec<Tail> = Vec::new();
     for tail in tails {
@@ -280,6 +283,11 @@ fn within(step: &Clock, limits: (&Clock, &Clock), (from, to): (u64, u64)) -> (u6
         product(*limits.0.numer(), *step.denom()).div_ceil(product(*limits.0.denom(), *step.numer()).max(1));
     let high = product(*limits.1.numer(), *step.denom()) / product(*limits.1.denom(), *step.numer()).max(1);
     (from.max(u64::try_from(low).unwrap_or(u64::MAX)), to.min(u64::try_from(high).unwrap_or(u64::MAX)))
+}
+
+/// The parts of a clock or factor as one number, which is quick to compare; not in the order of what they mean.
+fn packed(value: &Clock) -> u128 {
+    u128::from(*value.numer()) << 64 | u128::from(*value.denom())
 }
 
 /// Slower first.

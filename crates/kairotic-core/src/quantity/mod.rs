@@ -203,6 +203,8 @@ pub trait OrOverflow<T> {
 
 impl<T> OrOverflow<T> for Option<T> {
     fn or_overflow(self, quantity: &'static str) -> Result<T> {
-        self.ok_or(Error::Overflow { quantity })
+        // Spelt out, since an error that is made and dropped each time costs more than most operations.
+        let Some(value) = self else { return Err(Error::Overflow { quantity }) };
+        Ok(value)
     }
 }

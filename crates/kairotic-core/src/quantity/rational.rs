@@ -1,15 +1,73 @@
 //! Exact rational numbers whose every operation is checked.
 
+use std::cmp::Ordering;
 use std::fmt;
+use std::hash::{Hash, Hasher};
 
+use num_integer::Integer;
 use num_rational::Ratio;
 use num_traits::{CheckedAdd, CheckedDiv, CheckedMul, CheckedSub, Signed, Zero};
 
 /// An exact fraction of two 128-bit integers, always reduced, denominator positive.
 ///
-/// There are no operators: each operation answers `None` when the result does not fit, so that nothing can wrap.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+/// There are no operators: each operation answers `None` when the result does not fit, so that nothing can wrap. Nearly
+/// all parts fit 64 bits, and for those there are ways that are many times faster.
+#[derive(Clone, Copy)]
 pub struct Rational(Ratio<i128>);
+
+/// A fraction whose parts fit 64 bits, sign apart.
+#[derive(Clone, Copy)]
+struct Short {
+    negative: bool,
+    numerator: u64,
+    denominator: u64,
+}
+
+impl Short {
+    /// `None` where the parts do not fit.
+    fn of(value: Rational) -> Option<Self> {
+        let numerator = i64::try_from(value.numerator()).ok()?;
+        let denominator = i64::try_from(value.denominator()).ok()?.unsigned_abs();
+        Some(Self { negative: numerator < 0, numerator: numerator.unsigned_abs(), denominator })
+    }
+
+    /// Turned upside down; `None` for nought.
+    fn inverse(self) -> Option<Self> {
+        let turned = Self { numerator: self.denominator, denominator: self.numerator, ..self };
+        (self.numerator != 0).then_some(turned)
+    }
+
+    /// With the other sign.
+    const fn opposite(self) -> Self {
+        Self { negative: !self.negative, ..self }
+    }
+
+    /// The sum. What the reduced sum and its denominator have in common divides what the two denominators have in common
+    /// (Knuth, The Art of Computer Programming 4.5.1).
+    fn plus(self, other: Self) -> Rational {
+        let common = self.denominator.gcd(&other.denominator);
+        let part = |short: Self, by: u64| {
+            let product = (u128::from(short.numerator) * u128::from(by / common)).cast_signed();
+            if short.negative { -product } else { product }
+        };
+        let sum = part(self, other.denominator) + part(other, self.denominator);
+        let rest = u64::try_from(sum.unsigned_abs() % u128::from(common)).unwrap_or(0);
+        let again = common.gcd(&rest);
+        let denominator = u128::from(self.denominator / common) * u128::from(other.denominator / again);
+        Rational(Ratio::new_raw(sum / i128::from(again), denominator.cast_signed()))
+    }
+
+    /// The product. What a numerator has in common with the other's denominator is taken out first: the rest is reduced.
+    fn times(self, other: Self) -> Rational {
+        let first = self.numerator.gcd(&other.denominator);
+        let second = other.numerator.gcd(&self.denominator);
+        let product = |left: u64, right: u64| (u128::from(left) * u128::from(right)).cast_signed();
+        let numerator = product(self.numerator / first, other.numerator / second);
+        let denominator = product(self.denominator / second, other.denominator / first);
+        let numerator = if self.negative == other.negative { numerator } else { -numerator };
+        Rational(Ratio::new_raw(numerator, denominator))
+    }
+}
 
 impl Rational {
     /// Nought.
@@ -22,6 +80,11 @@ impl Rational {
         // The smallest i128 has no positive counterpart, and reducing by it would overflow.
         if denominator == 0 || numerator == i128::MIN || denominator == i128::MIN {
             return None;
+        }
+        if let (Ok(short), Ok(parts)) = (i64::try_from(numerator), i64::try_from(denominator)) {
+            let common = short.unsigned_abs().gcd(&parts.unsigned_abs());
+            let common = if parts < 0 { -i128::from(common) } else { common.into() };
+            return Some(Self(Ratio::new_raw(numerator / common, denominator / common)));
         }
         Some(Self(Ratio::new(numerator, denominator)))
     }
@@ -48,21 +111,33 @@ impl Rational {
 
     /// `self + other`.
     pub fn plus(self, other: Self) -> Option<Self> {
+        if let (Some(left), Some(right)) = (Short::of(self), Short::of(other)) {
+            return Some(left.plus(right));
+        }
         Self::representable(self.0.checked_add(&other.0))
     }
 
     /// `self - other`.
     pub fn minus(self, other: Self) -> Option<Self> {
+        if let (Some(left), Some(right)) = (Short::of(self), Short::of(other)) {
+            return Some(left.plus(right.opposite()));
+        }
         Self::representable(self.0.checked_sub(&other.0))
     }
 
     /// `self * other`.
     pub fn times(self, other: Self) -> Option<Self> {
+        if let (Some(left), Some(right)) = (Short::of(self), Short::of(other)) {
+            return Some(left.times(right));
+        }
         Self::representable(self.0.checked_mul(&other.0))
     }
 
     /// `self / other`; `None` for a divisor of nought too.
     pub fn over(self, other: Self) -> Option<Self> {
+        if let (Some(left), Some(right)) = (Short::of(self), Short::of(other)) {
+            return right.inverse().map(|right| left.times(right));
+        }
         if other.is_zero() {
             return None;
         }
@@ -111,6 +186,40 @@ impl Rational {
 
     fn representable(result: Option<Ratio<i128>>) -> Option<Self> {
         result.filter(|r| *r.numer() != i128::MIN && *r.denom() != i128::MIN).map(Self)
+    }
+}
+
+/// Fractions are always reduced, so that their parts are the same where they are: no division is needed.
+impl PartialEq for Rational {
+    fn eq(&self, other: &Self) -> bool {
+        (self.numerator(), self.denominator()) == (other.numerator(), other.denominator())
+    }
+}
+
+impl Eq for Rational {}
+
+impl Hash for Rational {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (self.numerator(), self.denominator()).hash(state);
+    }
+}
+
+impl Ord for Rational {
+    fn cmp(&self, other: &Self) -> Ordering {
+        let parts =
+            |value: &Self| i64::try_from(value.numerator()).ok().zip(i64::try_from(value.denominator()).ok());
+        match (parts(self), parts(other)) {
+            (Some(left), Some(right)) => {
+                (i128::from(left.0) * i128::from(right.1)).cmp(&(i128::from(right.0) * i128::from(left.1)))
+            }
+            _ => self.0.cmp(&other.0),
+        }
+    }
+}
+
+impl PartialOrd for Rational {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
     }
 }
 

@@ -154,7 +154,11 @@ fn big(value: Rational) -> BigRational {
 /// fit. The operation may also answer none where only a step on the way does not fit, but then the parts are large.
 fn agrees(limited: Option<Rational>, unlimited: &BigRational, operands: [Rational; 2]) -> bool {
     match limited {
-        Some(limited) => big(limited) == *unlimited,
+        // Both are reduced, or their parts are not the same.
+        Some(limited) => {
+            *unlimited.numer() == limited.numerator().into()
+                && *unlimited.denom() == limited.denominator().into()
+        }
         None => operands.iter().any(|operand| {
             operand.numerator().unsigned_abs().max(operand.denominator().unsigned_abs()) > 1 << 62
         }),

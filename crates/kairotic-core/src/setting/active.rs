@@ -106,6 +106,12 @@ pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted)
     })
 }
 
+/// Whether some compare value might meet a wanted active time exactly: quick to answer, for most tops do not.
+pub(super) fn may_be_exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> bool {
+    // What does not fit is left to the exact answer.
+    wanted.sub_ticks(law, ruler).is_none_or(|(numerator, denominator)| is_multiple(numerator, denominator))
+}
+
 /// How many compare values give active times between `low` and `high`, less one. `None` on overflow.
 pub(super) fn span_steps(
     law: &LinearLaw,

@@ -77,7 +77,7 @@ impl<'t> Closest<'t> {
 
     /// The wanted period from a clock of `clock.0 / clock.1` hertz, in source clocks and units of the dividers'
     /// fraction.
-    fn period(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
+    pub(crate) fn period(&self, clock: (u64, u64)) -> Result<(u128, u128)> {
         let wanted = self.wanted.value();
         let numerator = u128::from(clock.0)
             .checked_mul(wanted.denominator().unsigned_abs())
@@ -112,6 +112,21 @@ impl<'t> Closest<'t> {
         let (per_tick, gain) = finest.max_by_key(|(per_tick, gain)| per_tick * 64 / gain).unwrap_or((1, 1));
         let steps = numerator.saturating_mul(per_tick.into());
         Ok(steps <= smallest.saturating_mul(u128::from(goal.steps)).saturating_mul(gain.into()))
+    }
+
+    /// The shortest period, from a given one on, that may have more than so many steps; `None` where none has. In source
+    /// clocks and units of the dividers' fraction.
+    pub(crate) fn period_with_more(&self, period: u64, steps: u64) -> Option<u64> {
+        let of_mode = |span: &Span<'_>| {
+            let (gain, per_tick) = (span.law.gain.unsigned_abs(), span.law.per_tick);
+            let more = (u128::from(steps) + 1) * u128::from(gain);
+            let ticks = u64::try_from(more.div_ceil(u128::from(per_tick).max(1))).ok()?;
+            // The finest division that reaches so far has the most ticks.
+            let division = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
+            let within = division < self.dividers.len() && ticks <= span.most;
+            within.then(|| self.dividers.scaled(division).saturating_mul(ticks).max(period))
+        };
+        self.modes.iter().filter_map(of_mode).min()
     }
 
     /// Whether the wanted period is a whole number of the timer's units.

@@ -110,18 +110,19 @@ impl Derivation {
 pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
     let target = request.target.clone().checked()?;
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
-        derive_on(part, timer, request, target.clone())
+        derive_on(timer, request, target.clone())
     })
+    .map_err(|error| reach::with_other_timers(part, &request.timer, error))
 }
 
 /// The leading setting alone, for whoever compares many timers.
 ///
 /// # Errors
-/// As [`derive()`].
+/// As [`derive()`], but without the timers that would reach a frequency out of reach.
 pub(crate) fn leading(part: &Part, request: &DeriveRequest) -> Result<(Timer, Choice)> {
     let target = request.target.clone().checked()?;
     first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
-        let searched = Searched::of(part, &timer, request, &target)?;
+        let searched = Searched::of(&timer, request, &target)?;
         let best = searched.choose(&timer, request, &target, searched.leading(&timer)?)?;
         Ok((timer, best))
     })
@@ -136,7 +137,7 @@ struct Searched<'t> {
 }
 
 impl<'t> Searched<'t> {
-    fn of(part: &Part, timer: &'t Timer, request: &DeriveRequest, target: &Target) -> Result<Self> {
+    fn of(timer: &'t Timer, request: &DeriveRequest, target: &Target) -> Result<Self> {
         let given = request.clock.unwrap_or_else(|| timer.default_clock());
         let clock = given.nominal.positive()?;
         check_clock(timer, clock, request.allow_overclock)?;
@@ -154,7 +155,7 @@ impl<'t> Searched<'t> {
         // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
         if !reached
             && !matches!(target.aim, Aim::Window(_))
-            && let Some(reason) = reach::unreachable(part, timer, &listed, clock, wanted)?
+            && let Some(reason) = reach::unreachable(timer, &listed, clock, wanted)?
         {
             return Err(Error::Unreachable(Box::new(reason)));
         }
@@ -183,9 +184,9 @@ impl<'t> Searched<'t> {
     }
 }
 
-fn derive_on(part: &Part, owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
+fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
     let timer = &owned;
-    let searched = Searched::of(part, timer, request, &target)?;
+    let searched = Searched::of(timer, request, &target)?;
     let (given, found) = (searched.given, &searched.found);
     let choose = |candidate: &Candidate| searched.choose(timer, request, &target, candidate);
     let leading = searched.leading(timer)?;

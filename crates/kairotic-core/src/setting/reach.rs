@@ -3,7 +3,7 @@
 use std::fmt;
 
 use super::divider::Dividers;
-use crate::error::Result;
+use crate::error::{Error, Result};
 use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, show};
 
@@ -35,7 +35,7 @@ pub struct Unreachable {
     pub needed_division: Rational,
     /// The source clock at which the frequency comes within reach: at most this when it is too low, else at least.
     pub needed_clock: Frequency,
-    /// Other timers of the part that reach it from the same clock.
+    /// Other timers of the part that reach it from the same clock, where they have been looked for.
     pub other_timers: Vec<String>,
 }
 
@@ -99,7 +99,6 @@ pub(super) fn reach(timer: &Timer, mode: &Mode, dividers: &Dividers, clock: Freq
 
 /// Explains why `wanted` cannot be made in any of `modes`; `None` when it lies within what one of them reaches.
 pub(super) fn unreachable(
-    part: &Part,
     timer: &Timer,
     modes: &[&Mode],
     clock: Frequency,
@@ -135,15 +134,27 @@ pub(super) fn unreachable(
         divisions,
         needed_division: edge.times(ratio).or_overflow("divider")?,
         needed_clock: Frequency::new(clock.value().over(ratio).or_overflow("clock")?),
-        other_timers: other_timers(part, timer, clock, wanted)?,
+        other_timers: Vec::new(),
         reaches,
     }))
 }
 
+/// An error of a timer with the part's other timers that would reach the frequency, where it is about that: they take
+/// many times longer to find than the error itself, which a search over many timers does without.
+pub(super) fn with_other_timers(part: &Part, timer: &str, error: Error) -> Error {
+    match error {
+        Error::Unreachable(reason) => match other_timers(part, timer, reason.clock, reason.wanted) {
+            Ok(other_timers) => Error::Unreachable(Box::new(Unreachable { other_timers, ..*reason })),
+            Err(error) => error,
+        },
+        error => error,
+    }
+}
+
 /// The other timers of the part that make `wanted` in a pulse-width mode from the same clock.
-fn other_timers(part: &Part, timer: &Timer, clock: Frequency, wanted: Frequency) -> Result<Vec<String>> {
+fn other_timers(part: &Part, timer: &str, clock: Frequency, wanted: Frequency) -> Result<Vec<String>> {
     let mut able = Vec::new();
-    for instance in part.timers.iter().filter(|instance| instance.name != timer.name) {
+    for instance in part.timers.iter().filter(|instance| instance.name != timer) {
         for other in part.views(instance)? {
             let modes = other.block.modes.iter().filter(|mode| mode.compare != CompareLaw::Toggle);
             let dividers = Dividers::of(&other)?;

@@ -95,6 +95,8 @@ pub(super) struct Candidate {
 pub(super) struct Held {
     /// The highest score; nought where nothing is held.
     pub(super) score: u128,
+    /// The highest score outside the tolerance.
+    pub(super) outside: u128,
     /// The most steps.
     steps: u64,
     /// The smallest division that meets everything.
@@ -106,6 +108,7 @@ pub(super) struct Held {
 impl Held {
     pub(super) fn take(&mut self, candidate: &Candidate) {
         if !candidate.within {
+            self.outside = self.outside.max(rank::score(candidate));
             return;
         }
         self.score = self.score.max(rank::score(candidate));
@@ -265,17 +268,17 @@ impl Search {
         Ok((self.scaled_clocks(frame)?.abs_diff(realised), period))
     }
 
+    /// What the compare values of one division, scaled, and one top are measured in.
+    pub(super) fn ruler(&self, frame: &Frame<'_>, scaled: u64, top: u64) -> Result<Ruler> {
+        let ticks = frame.mode.period.ticks(top).ok_or_else(overflow)?;
+        let (fraction_bits, dither_bits) = (frame.fraction_bits, frame.mode.dither_bits());
+        Ok(Ruler { scaled, fraction_bits, dither_bits, top, ticks })
+    }
+
     pub(super) fn judge(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
         let scaled = self.dividers.scaled(index);
-        let ticks = frame.mode.period.ticks(top).ok_or_else(overflow)?;
-        let ruler = Ruler {
-            scaled,
-            fraction_bits: frame.fraction_bits,
-            dither_bits: frame.mode.dither_bits(),
-            top,
-            ticks,
-        };
-        let (deviation, period) = self.deviation(frame, ticks, scaled)?;
+        let ruler = self.ruler(frame, scaled, top)?;
+        let (deviation, period) = self.deviation(frame, ruler.ticks, scaled)?;
         let realised = period.checked_mul(self.clocks_scale).ok_or_else(overflow)?;
         let within = rank::wide(deviation, self.within.1) <= rank::wide(realised, self.within.0);
         let mut candidate = Candidate {

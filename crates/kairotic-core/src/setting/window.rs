@@ -3,10 +3,12 @@
 //! Of each division the largest top inside the window has the most steps; those below it that make every signal exact,
 //! or every period the same, are looked at as well.
 
+use super::active;
 use super::rank;
 use super::search::{Candidate, Frame, Held, Search};
 use super::shortlist::Shortlist;
 use crate::error::{Error, Result};
+use crate::part::CompareLaw;
 
 /// So many tops below the largest are tried for exact signals.
 const TRIED: u64 = 4096;
@@ -64,6 +66,10 @@ impl Search {
                 if had == (true, true) {
                     break;
                 }
+                let may_have = self.may_have(frame, index, top)?;
+                if (had.0 || !may_have.0) && (had.1 || !may_have.1) {
+                    continue;
+                }
                 let candidate = self.inside(frame, index, top)?;
                 let has = (candidate.frequency_exact, candidate.signals_exact);
                 if (has.0 && !had.0) || (has.1 && !had.1) || has == (true, true) {
@@ -76,10 +82,28 @@ impl Search {
         Ok(())
     }
 
-    /// Whether nothing with at most a candidate's steps can be better than what is held.
+    /// Whether every period may be the same, and whether every signal may be exact, with a top.
+    fn may_have(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<(bool, bool)> {
+        let ruler = self.ruler(frame, self.dividers.scaled(index), top)?;
+        let signals = match &frame.mode.compare {
+            CompareLaw::Toggle => true,
+            CompareLaw::Linear(law) => {
+                frame.signals.iter().all(|(wanted, _)| active::may_be_exact(law, ruler, *wanted))
+            }
+        };
+        Ok((active::is_whole(ruler), signals))
+    }
+
+    /// Whether nothing with at most a candidate's steps can be better than what is held. All frequencies are as good
+    /// here: with too few steps the score decides as well.
     fn is_beaten(&self, candidate: &Candidate, best: &Held) -> bool {
         let most = rank::best_possible(candidate.steps, 2, candidate.usual);
-        !self.all && self.prefer.is_none() && most < best.score
+        let enough = candidate.steps >= self.at_least_steps;
+        let beaten = match best.score {
+            0 => !enough && most < best.outside,
+            score => !enough || most < score,
+        };
+        !self.all && self.prefer.is_none() && beaten
     }
 
     /// A candidate of the window: its frequency is as good as any other in it.
