@@ -65,8 +65,22 @@ impl Way<'_> {
         })
     }
 
+    /// What comes out of the last node, and the highest oscillator that a multiplier drives, where one is on the way;
+    /// `None` where a node may not have its clock or such an oscillator is `refused`.
+    pub(super) fn end(
+        &self,
+        refused: impl Fn(Frequency) -> bool,
+    ) -> Result<Option<(Frequency, Option<Frequency>)>> {
+        let mut end = (self.start, None);
+        let legal = self.walk(|node, comes, goes| {
+            end = (goes, if node.vco { end.1.max(Some(goes)) } else { end.1 });
+            allows(node, comes, goes) && !(node.vco && refused(goes))
+        })?;
+        Ok(legal.then_some(end))
+    }
+
     /// What comes out of each node; `None` where one of them may not have it.
-    pub(super) fn flow(&self) -> Result<Option<Vec<Frequency>>> {
+    fn flow(&self) -> Result<Option<Vec<Frequency>>> {
         let mut flow = Vec::with_capacity(self.hops.len());
         let legal = self.walk(|node, comes, goes| {
             flow.push(goes);
@@ -105,7 +119,7 @@ impl Way<'_> {
     }
 
     /// The frequency of the highest oscillator that a multiplier drives.
-    pub(super) fn vco(&self, flow: &[Frequency]) -> Option<Frequency> {
+    fn vco(&self, flow: &[Frequency]) -> Option<Frequency> {
         self.hops.iter().zip(flow).filter(|(hop, _)| hop.node.vco).map(|(_, frequency)| *frequency).max()
     }
 

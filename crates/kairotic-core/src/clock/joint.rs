@@ -11,10 +11,10 @@ use num_rational::Ratio;
 
 use super::arrange::Arrangement;
 use super::nearby::Nearby;
-use super::reach::{deviation, ways};
+use super::reach::{best_way, deviation};
 use super::road::roads;
 use super::source::{SourceAsk, known};
-use super::stretch::{Clock, Stretch, Stretches, order};
+use super::stretch::{AtMost, Clock, Stretch, Stretches, order};
 use super::tree_and_node;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
@@ -78,24 +78,18 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     let whole_only = stretches.whole_only;
     let stretches = stretches.fastest_first()?;
     let mut search = Search { closest: &closest, held: Vec::new(), exact_only: true };
-    // Exact settings first: where there are enough of them, the others need no look.
-    search.along(&stretches)?;
-    if search.held.len() < SHOWN {
-        search.exact_only = false;
-        if !search.the_nearest_are_best(&stretches)? {
-            search.along(&stretches)?;
-        }
+    if !search.the_nearest_are_best(&stretches)? {
+        search.along(&stretches)?;
     }
     let mut settings = Vec::new();
     for (clock, near) in search.held {
         let frequency = Frequency::new(
             Rational::new(i128::from(*clock.numer()), i128::from(*clock.denom())).or_overflow("clock")?,
         );
-        let ways = ways(&roads, frequency, Deviation::ZERO, 1)?;
-        let Some(way) = ways.into_iter().next() else { continue };
+        let Some(arrangement) = best_way(&roads, frequency)? else { continue };
         let setting = closest.setting(&near, frequency)?;
         let error = deviation(setting.frequency, wanted)?;
-        settings.push(JointSetting { arrangement: way.arrangement, setting, error });
+        settings.push(JointSetting { arrangement, setting, error });
     }
     if settings.is_empty() {
         let sources = known(part, tree);
@@ -108,16 +102,17 @@ struct Search<'c> {
     closest: &'c Closest<'c>,
     /// The best settings, each with its clock, best first.
     held: Vec<(Clock, Near)>,
-    /// Whether only settings without error are looked for.
+    /// Whether only settings without error are looked for, as at first: where there are enough of them, no others are
+    /// needed.
     exact_only: bool,
 }
 
 impl Search<'_> {
     /// Looks at every clock that could lead to a setting better than what is held.
-    fn along(&mut self, stretches: &[Stretch]) -> Result<()> {
-        for stretch in stretches {
+    fn along(&mut self, stretches: &[(AtMost, Stretch)]) -> Result<()> {
+        for (bound, stretch) in stretches {
             // The fastest come first: once one is too slow, the others are as well.
-            let top = stretch.clock(stretch.to)?;
+            let top = bound.clock();
             if self.goal().is_some_and(|goal| self.closest.is_too_slow(top, goal).unwrap_or(false)) {
                 return Ok(());
             }
@@ -138,16 +133,24 @@ impl Search<'_> {
 
     /// Looks at the clocks that could lead nearest if the timer could divide by any whole number; whether nothing else
     /// can be better than what is held then, as is the rule.
-    fn the_nearest_are_best(&mut self, stretches: &[Stretch]) -> Result<bool> {
+    fn the_nearest_are_best(&mut self, stretches: &[(AtMost, Stretch)]) -> Result<bool> {
         // At least as many as are shown, and all that are as near as the last of those.
         let mut nearest: Vec<(RelativeError, (u64, u64))> = Vec::new();
         let last = |nearest: &[(RelativeError, _)]| nearest.get(SHOWN - 1).map(|(error, _)| *error);
-        for stretch in stretches {
+        for (place, (_, stretch)) in stretches.iter().enumerate() {
             let mut from = stretch.from;
             while let Some(number) = self.first(stretch, from, last(&nearest))? {
                 from = number + 1;
                 let clock = stretch.clock(number)?;
                 let error = self.closest.least_error(clock)?;
+                if error.0 == 0 {
+                    self.look(clock)?;
+                    if self.held.len() == SHOWN {
+                        // Enough are exact: only exact ones with more steps need a look.
+                        self.along(stretches.get(place..).unwrap_or_default())?;
+                        return Ok(true);
+                    }
+                }
                 let place =
                     nearest.partition_point(|(known, _)| compare_errors(*known, error) != Ordering::Greater);
                 nearest.insert(place, (error, clock));
@@ -158,11 +161,11 @@ impl Search<'_> {
                 }
             }
         }
+        self.exact_only = false;
         nearest.iter().try_for_each(|(_, clock)| self.look(*clock))?;
         let goal = self.goal().map(|goal| goal.error);
-        Ok(goal
-            .zip(last(&nearest))
-            .is_some_and(|(held, most)| compare_errors(held, most) != Ordering::Greater))
+        let held = goal.zip(last(&nearest));
+        Ok(held.is_some_and(|(held, most)| compare_errors(held, most) != Ordering::Greater))
     }
 
     /// The first multiple of a stretch, from a given one on, whose clock may lead to no larger error; any without one.

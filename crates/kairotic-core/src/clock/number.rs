@@ -19,11 +19,13 @@ pub(super) fn steps(node: &ClockNode) -> Option<(&Steps, bool)> {
 /// The factor of a node for a number of its steps, in units of `1 / 2^fraction_bits`. `value` tells the code of a
 /// switch or the division of a node further up.
 pub(super) fn factor(node: &ClockNode, number: u64, value: impl Fn(&str) -> Option<u64>) -> Result<Rational> {
-    let inverse = |value: Rational| Rational::ONE.over(value).or_overflow("division");
     match &node.scale {
         Scale::Unchanged => Ok(Rational::ONE),
-        Scale::By(by) => inverse((*by).into()),
-        Scale::Divide { steps, .. } => inverse(meant(steps, number)?),
+        Scale::By(by) => Rational::new(1, (*by).into()).or_overflow("division"),
+        Scale::Divide { steps, .. } => {
+            let scale = 1_i128.checked_shl(steps.fraction_bits());
+            scale.and_then(|scale| Rational::new(scale, number.into())).or_overflow("division")
+        }
         Scale::Multiply { steps, .. } => meant(steps, number),
         Scale::Rules(rules) => Ok(rule(rules, value).map_or(Rational::ONE, |rule| rule.times.into())),
     }

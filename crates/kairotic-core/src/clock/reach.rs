@@ -50,9 +50,9 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
     let wanted = request.reach.positive()?;
     let (tree, node) = tree_and_node(part, &timer)?;
     let roads = roads(part, tree, node, request.source.as_ref())?;
-    let mut ways = ways(&roads, wanted, Deviation::ZERO, usize::MAX)?;
+    let mut ways = ways(&roads, wanted, Deviation::ZERO)?;
     if ways.is_empty() && request.within > Deviation::ZERO {
-        ways = self::ways(&roads, wanted, request.within, usize::MAX)?;
+        ways = self::ways(&roads, wanted, request.within)?;
     }
     if ways.is_empty() {
         return Err(Error::ClockUnreachable {
@@ -65,13 +65,39 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
     Ok(Reached { timer, reach: wanted, ways })
 }
 
-/// The ways along some roads within a deviation, best first, at most so many.
-pub(super) fn ways(
-    roads: &[Road<'_>],
-    wanted: Frequency,
-    within: Deviation,
-    most: usize,
-) -> Result<Vec<ReachedClock>> {
+/// What exact ways are ranked by, less is better: whether there is a fractional part, the highest oscillator that a
+/// multiplier drives, the numbers.
+type Rank = (bool, Option<Frequency>, Vec<u64>);
+
+/// The first of the ways that make exactly a frequency: as [`ways`] ranks them, but most are not followed to their end.
+pub(super) fn best_way(roads: &[Road<'_>], wanted: Frequency) -> Result<Option<Arrangement>> {
+    let mut best: Option<(Rank, _, _)> = None;
+    for road in roads {
+        let candidates = road.candidates(wanted, Deviation::ZERO)?;
+        for switches in &road.switches {
+            for numbers in &candidates {
+                let way = road.way(numbers, switches);
+                let fractional = way.is_fractional();
+                let beaten = |vco: Option<Frequency>| {
+                    best.as_ref().is_some_and(|(rank, ..)| (rank.0, rank.1) < (fractional, vco))
+                };
+                if beaten(None) || !way.rules_hold() {
+                    continue;
+                }
+                let Some((goes, vco)) = way.end(|vco| beaten(Some(vco)))? else { continue };
+                let rank = (fractional, vco, numbers.clone());
+                if goes == wanted && best.as_ref().is_none_or(|(known, ..)| rank < *known) {
+                    best = Some((rank, road, switches));
+                }
+            }
+        }
+    }
+    let Some(((.., numbers), road, switches)) = best else { return Ok(None) };
+    Ok(road.way(&numbers, switches).arrangement()?.ok())
+}
+
+/// The ways along some roads within a deviation, best first.
+fn ways(roads: &[Road<'_>], wanted: Frequency, within: Deviation) -> Result<Vec<ReachedClock>> {
     let mut found = Vec::new();
     for (place, road) in roads.iter().enumerate() {
         // What may do is the same for every setting of the switches that rules ask for.
@@ -82,10 +108,10 @@ pub(super) fn ways(
                 if !way.rules_hold() {
                     continue;
                 }
-                let Some(flow) = way.flow()? else { continue };
-                let error = deviation(flow.last().copied().unwrap_or(road.start), wanted)?;
+                let Some((goes, vco)) = way.end(|_| false)? else { continue };
+                let error = deviation(goes, wanted)?;
                 if error.value().magnitude() <= within.value() {
-                    let (off, vco) = (error.value().magnitude(), way.vco(&flow));
+                    let off = error.value().magnitude();
                     let rank = (off, way.is_fractional(), vco, numbers.clone());
                     found.push((rank, (place, setting), error));
                 }
@@ -95,7 +121,7 @@ pub(super) fn ways(
     found.sort();
     found.dedup_by(|left, right| (&left.0.3, left.1) == (&right.0.3, right.1));
     let mut ways = Vec::new();
-    for ((.., numbers), (place, setting), error) in found.into_iter().take(most) {
+    for ((.., numbers), (place, setting), error) in found {
         let Some(road) = roads.get(place) else { continue };
         let switches = road.switches.get(setting).map(Vec::as_slice).unwrap_or_default();
         if let Ok(arrangement) = road.way(&numbers, switches).arrangement()? {

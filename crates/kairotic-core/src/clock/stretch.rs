@@ -8,7 +8,7 @@ use std::cmp::Ordering;
 use std::collections::HashSet;
 
 use num_rational::Ratio;
-use num_traits::{CheckedDiv, CheckedMul};
+use num_traits::CheckedMul;
 
 use super::number::{rule, steps};
 use super::path::Hop;
@@ -25,6 +25,24 @@ pub(super) struct Stretch {
     step: Clock,
     pub(super) from: u64,
     pub(super) to: u64,
+}
+
+/// A clock in units of `1 / 2^20` Hz, rounded up: close enough to sort by, and quick to compare.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) struct AtMost(u64);
+
+impl AtMost {
+    const PER_HERTZ: u64 = 1 << 20;
+
+    fn of((numerator, denominator): (u64, u64)) -> Self {
+        let units = (u128::from(numerator) * u128::from(Self::PER_HERTZ)).div_ceil(denominator.max(1).into());
+        Self(u64::try_from(units).unwrap_or(u64::MAX))
+    }
+
+    /// Numerator and denominator in hertz.
+    pub(super) const fn clock(self) -> (u64, u64) {
+        (self.0, Self::PER_HERTZ)
+    }
 }
 
 impl Stretch {
@@ -87,7 +105,7 @@ impl Stretches {
             for stretch in &multiplied {
                 let (from, to) = within(&stretch.step, (&tail.low, &tail.high), (stretch.from, stretch.to));
                 if from <= to {
-                    let step = stretch.step.checked_mul(&tail.factor).or_overflow("clock")?;
+                    let step = product(&stretch.step, &tail.factor).or_overflow("clock")?;
                     self.list.push(Stretch { step, from, to });
                 }
             }
@@ -95,27 +113,30 @@ impl Stretches {
         Ok(())
     }
 
-    /// All that was added, each clock of a step once; what holds the fastest clock comes first.
-    pub(super) fn fastest_first(mut self) -> Result<Vec<Stretch>> {
-        // Any order brings those of one step together; reduced fractions are the same where their parts are.
-        let step =
-            |stretch: &Stretch| u128::from(*stretch.step.numer()) << 64 | u128::from(*stretch.step.denom());
-        self.list.sort_unstable_by_key(|stretch| (step(stretch), stretch.from, stretch.to));
+    /// All that was added, each clock of a step once; behind what no clock of a stretch is above, largest first.
+    pub(super) fn fastest_first(mut self) -> Result<Vec<(AtMost, Stretch)>> {
+        // Any order brings those of one step together.
+        radsort::sort_by_key(&mut self.list, |stretch| packed(&stretch.step));
+        for same in self.list.chunk_by_mut(|left, right| packed(&left.step) == packed(&right.step)) {
+            same.sort_unstable_by_key(|stretch| stretch.from);
+        }
         self.list.dedup_by(|next, before| {
-            let follows = next.step == before.step && next.from <= before.to.saturating_add(1);
+            let follows =
+                packed(&next.step) == packed(&before.step) && next.from <= before.to.saturating_add(1);
             if follows {
                 before.to = before.to.max(next.to);
             }
             follows
         });
-        let top = |stretch: Stretch| -> Result<_> {
-            let (numerator, denominator) = stretch.clock(stretch.to)?;
-            Ok((Ratio::new_raw(numerator, denominator), stretch))
+        let bounded = |stretch: Stretch| -> Result<_> {
+            let step = stretch.step.reduced();
+            let stretch = Stretch { step, ..stretch };
+            Ok((AtMost::of(stretch.clock(stretch.to)?), stretch))
         };
-        let mut stretches = self.list.into_iter().map(top).collect::<Result<Vec<_>>>()?;
-        // In the order of steps so far: a stable sort keeps it where tops are the same.
-        stretches.sort_by(|left, right| order(&right.0, &left.0));
-        Ok(stretches.into_iter().map(|(_, stretch)| stretch).collect())
+        let mut stretches = self.list.into_iter().map(bounded).collect::<Result<Vec<_>>>()?;
+        // In the order of steps so far: a stable sort keeps it where the bounds are the same.
+        radsort::sort_by_key(&mut stretches, |(bound, _)| !bound.0);
+        Ok(stretches)
     }
 
     /// What a multiplier can make of what comes into it.
@@ -146,13 +167,16 @@ impl Stretches {
             let mut next = HashSet::with_capacity(clocks.len());
             for clock in clocks.iter().filter(|clock| holds(takes.as_ref(), clock)) {
                 for (_, factor) in &numbers {
-                    let goes = clock.checked_mul(factor).or_overflow("frequency")?;
+                    let goes = product(clock, factor).or_overflow("frequency")?;
                     if holds(gives.as_ref(), &goes) {
-                        next.insert(goes);
+                        next.insert((*goes.numer(), *goes.denom()));
                     }
                 }
             }
-            clocks = next.into_iter().collect();
+            clocks = next
+                .into_iter()
+                .map(|(numerator, denominator)| Ratio::new_raw(numerator, denominator))
+                .collect();
         }
         Ok(clocks)
     }
@@ -236,16 +260,18 @@ impl Stretches {
 /// Each factor once for all frequencies that some tail with it allows; frequencies that no tail allows stay left out.
 /// Tails whose divisions rules may still ask for stay apart.
 fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
-    tails.sort_unstable_by(|left, right| {
-        // Any order brings those of one factor together.
-        let factors = packed(&left.factor).cmp(&packed(&right.factor));
-        factors.then_with(|| left.divisions.cmp(&right.divisions)).then_with(|| order(&left.low, &right.low))
-    });
+    // Any order brings those of one factor together.
+    radsort::sort_by_key(&mut tails, |tail| packed(&tail.factor));
+    for tails in tails.chunk_by_mut(|left, right| packed(&left.factor) == packed(&right.factor)) {
+        tails.sort_unstable_by(|left, right| {
+            left.divisions.cmp(&right.divisions).then_with(|| order(&left.low, &right.low))
+        });
+    }
     let mut merged: Vec<Tail> = Vec::new();
     for tail in tails {
         match merged.last_mut() {
             Some(last)
-                if last.factor == tail.factor
+                if packed(&last.factor) == packed(&tail.factor)
                     && last.divisions == tail.divisions
                     && order(&tail.low, &last.high) != Ordering::Greater =>
             {
@@ -285,6 +311,17 @@ fn within(step: &Clock, limits: (&Clock, &Clock), (from, to): (u64, u64)) -> (u6
     (from.max(u64::try_from(low).unwrap_or(u64::MAX)), to.min(u64::try_from(high).unwrap_or(u64::MAX)))
 }
 
+/// A product that is not reduced, where that fits: those of the same divisions in another order come out the same
+/// already, and most of them are never needed.
+fn product(left: &Clock, right: &Clock) -> Option<Clock> {
+    let numerator = u64::checked_mul(*left.numer(), *right.numer());
+    let denominator = u64::checked_mul(*left.denom(), *right.denom());
+    match (numerator, denominator) {
+        (Some(numerator), Some(denominator)) => Some(Ratio::new_raw(numerator, denominator)),
+        _ => left.checked_mul(right),
+    }
+}
+
 /// The parts of a clock or factor as one number, which is quick to compare; not in the order of what they mean.
 fn packed(value: &Clock) -> u128 {
     u128::from(*value.numer()) << 64 | u128::from(*value.denom())
@@ -300,10 +337,17 @@ impl Tail {
     /// The same with limits on what comes out of it so far; `None` where nothing is left.
     fn limited(&self, limits: Option<&(Clock, Clock)>) -> Result<Option<Self>> {
         let Some((low, high)) = limits else { return Ok(Some(self.clone())) };
-        let over = |end: &Clock| end.checked_div(&self.factor).or_overflow("frequency");
-        let (low, high) = (over(low)?.max(self.low), over(high)?.min(self.high));
-        Ok((low <= high).then(|| Self { low, high, ..self.clone() }))
+        let inverse = Ratio::new_raw(*self.factor.denom(), *self.factor.numer());
+        let over = |end: &Clock| product(end, &inverse).or_overflow("frequency");
+        let low = latest(over(low)?, self.low, Ordering::Greater);
+        let high = latest(over(high)?, self.high, Ordering::Less);
+        Ok((order(&low, &high) != Ordering::Greater).then(|| Self { low, high, ..self.clone() }))
     }
+}
+
+/// The one of two clocks that lies on a side of the other.
+fn latest(left: Clock, right: Clock, side: Ordering) -> Clock {
+    if order(&left, &right) == side { left } else { right }
 }
 
 fn ratio(value: Rational) -> Result<Clock> {

@@ -15,6 +15,11 @@ use num_traits::{CheckedAdd, CheckedDiv, CheckedMul, CheckedSub, Signed, Zero};
 #[derive(Clone, Copy)]
 pub struct Rational(Ratio<i128>);
 
+/// The greatest common divisor. One of the two is often one, for which the search for it takes longest.
+fn common(left: u64, right: u64) -> u64 {
+    if left == 1 || right == 1 { 1 } else { left.gcd(&right) }
+}
+
 /// A fraction whose parts fit 64 bits, sign apart.
 #[derive(Clone, Copy)]
 struct Short {
@@ -45,22 +50,22 @@ impl Short {
     /// The sum. What the reduced sum and its denominator have in common divides what the two denominators have in common
     /// (Knuth, The Art of Computer Programming 4.5.1).
     fn plus(self, other: Self) -> Rational {
-        let common = self.denominator.gcd(&other.denominator);
+        let shared = common(self.denominator, other.denominator);
         let part = |short: Self, by: u64| {
-            let product = (u128::from(short.numerator) * u128::from(by / common)).cast_signed();
+            let product = (u128::from(short.numerator) * u128::from(by / shared)).cast_signed();
             if short.negative { -product } else { product }
         };
         let sum = part(self, other.denominator) + part(other, self.denominator);
-        let rest = u64::try_from(sum.unsigned_abs() % u128::from(common)).unwrap_or(0);
-        let again = common.gcd(&rest);
-        let denominator = u128::from(self.denominator / common) * u128::from(other.denominator / again);
+        let rest = u64::try_from(sum.unsigned_abs() % u128::from(shared)).unwrap_or(0);
+        let again = common(shared, rest);
+        let denominator = u128::from(self.denominator / shared) * u128::from(other.denominator / again);
         Rational(Ratio::new_raw(sum / i128::from(again), denominator.cast_signed()))
     }
 
     /// The product. What a numerator has in common with the other's denominator is taken out first: the rest is reduced.
     fn times(self, other: Self) -> Rational {
-        let first = self.numerator.gcd(&other.denominator);
-        let second = other.numerator.gcd(&self.denominator);
+        let first = common(self.numerator, other.denominator);
+        let second = common(other.numerator, self.denominator);
         let product = |left: u64, right: u64| (u128::from(left) * u128::from(right)).cast_signed();
         let numerator = product(self.numerator / first, other.numerator / second);
         let denominator = product(self.denominator / second, other.denominator / first);
@@ -82,9 +87,9 @@ impl Rational {
             return None;
         }
         if let (Ok(short), Ok(parts)) = (i64::try_from(numerator), i64::try_from(denominator)) {
-            let common = short.unsigned_abs().gcd(&parts.unsigned_abs());
-            let common = if parts < 0 { -i128::from(common) } else { common.into() };
-            return Some(Self(Ratio::new_raw(numerator / common, denominator / common)));
+            let shared = common(short.unsigned_abs(), parts.unsigned_abs());
+            let shared = if parts < 0 { -i128::from(shared) } else { shared.into() };
+            return Some(Self(Ratio::new_raw(numerator / shared, denominator / shared)));
         }
         Some(Self(Ratio::new(numerator, denominator)))
     }

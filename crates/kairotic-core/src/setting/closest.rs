@@ -3,7 +3,6 @@
 
 use std::cmp::Ordering;
 
-use super::active::{Ruler, most_steps};
 use super::divider::Dividers;
 use super::rank::compare_fractions;
 use super::realise::{Plan, Setting};
@@ -34,6 +33,24 @@ struct Span<'t> {
     most: u64,
 }
 
+impl Span<'_> {
+    /// The steps of a period of so many ticks.
+    fn steps(&self, ticks: u64) -> u64 {
+        let steps = u128::from(ticks) * u128::from(self.law.per_tick) / self.gain();
+        u64::try_from(steps).unwrap_or(u64::MAX)
+    }
+
+    /// The fewest ticks with more than so many steps; `None` where that many do not fit.
+    fn ticks_for_more(&self, steps: u64) -> Option<u64> {
+        let ticks = ((u128::from(steps) + 1) * self.gain()).div_ceil(u128::from(self.law.per_tick).max(1));
+        u64::try_from(ticks).ok()
+    }
+
+    fn gain(&self) -> u128 {
+        u128::from(self.law.gain.unsigned_abs().max(1))
+    }
+}
+
 /// How good a setting has to be.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) struct Goal {
@@ -51,6 +68,33 @@ pub(crate) struct Near {
     mode: usize,
     division: usize,
     top: u64,
+}
+
+/// The best setting of those that were tried, where one is better than a goal.
+struct Best {
+    goal: Option<Goal>,
+    near: Option<Near>,
+}
+
+impl Best {
+    fn take(&mut self, near: Near) {
+        let better = self.goal.is_none_or(|goal| {
+            compare_fractions(near.error, goal.error).then(goal.steps.cmp(&near.steps)) == Ordering::Less
+        });
+        if better {
+            self.goal = Some(Goal { error: near.error, steps: near.steps });
+            self.near = Some(near);
+        }
+    }
+
+    /// Whether nothing with at least this error and at most so many steps is better.
+    fn is_out_of_reach(&self, error: RelativeError, steps: u64) -> bool {
+        self.goal.is_some_and(|goal| match compare_fractions(error, goal.error) {
+            Ordering::Less => false,
+            Ordering::Equal => steps <= goal.steps,
+            Ordering::Greater => true,
+        })
+    }
 }
 
 impl<'t> Closest<'t> {
@@ -118,9 +162,7 @@ impl<'t> Closest<'t> {
     /// clocks and units of the dividers' fraction.
     pub(crate) fn period_with_more(&self, period: u64, steps: u64) -> Option<u64> {
         let of_mode = |span: &Span<'_>| {
-            let (gain, per_tick) = (span.law.gain.unsigned_abs(), span.law.per_tick);
-            let more = (u128::from(steps) + 1) * u128::from(gain);
-            let ticks = u64::try_from(more.div_ceil(u128::from(per_tick).max(1))).ok()?;
+            let ticks = span.ticks_for_more(steps)?;
             // The finest division that reaches so far has the most ticks.
             let division = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
             let within = division < self.dividers.len() && ticks <= span.most;
@@ -141,15 +183,31 @@ impl<'t> Closest<'t> {
     /// The nearest setting from a clock of `clock.0 / clock.1` hertz that meets a goal, where there is one.
     pub(crate) fn nearest(&self, clock: (u64, u64), goal: Option<Goal>) -> Result<Option<Near>> {
         let (numerator, denominator) = self.period(clock)?;
-        let Some(goal) = goal else { return self.tried(numerator, denominator, None) };
-        if goal.error.0 == 0 && !self.is_whole(numerator, denominator)? {
+        if goal.is_some_and(|goal| goal.error.0 == 0) && !self.is_whole(numerator, denominator)? {
             return Ok(None);
         }
-        let Some(periods) = self.few_periods(numerator, denominator, goal)? else {
-            return self.tried(numerator, denominator, Some(goal));
+        let bound = self.bound(numerator, denominator)?;
+        let order = goal.map_or(Ordering::Less, |goal| compare_fractions(bound, goal.error));
+        if order == Ordering::Greater {
+            return Ok(None);
+        }
+        // As a rule the nearest period of all can be made, and then no other is looked at.
+        let steps = goal.filter(|_| order == Ordering::Equal).map_or(0, |goal| goal.steps);
+        let nearest = self.few_periods(numerator, denominator, Goal { error: bound, steps })?;
+        let mut best: Option<Near> = None;
+        for (error, period) in nearest.into_iter().flatten().flatten() {
+            let steps = best.as_ref().map_or(steps, |best| best.steps);
+            best = self.made_of(period, error, Goal { error: bound, steps }).or(best);
+        }
+        if best.is_some() || order == Ordering::Equal {
+            return Ok(best);
+        }
+        let periods = goal.map(|goal| self.few_periods(numerator, denominator, goal)).transpose()?.flatten();
+        let Some((goal, periods)) = goal.zip(periods) else {
+            return self.tried(numerator, denominator, goal);
         };
         for (error, period) in periods.into_iter().flatten() {
-            if let Some(near) = self.made_of(period, error, goal)? {
+            if let Some(near) = self.made_of(period, error, goal) {
                 return Ok(Some(near));
             }
         }
@@ -186,85 +244,104 @@ impl<'t> Closest<'t> {
     }
 
     /// The setting with exactly this period that has the most steps, where there is one and it meets the goal.
-    fn made_of(&self, period: u64, error: RelativeError, goal: Goal) -> Result<Option<Near>> {
+    fn made_of(&self, period: u64, error: RelativeError, goal: Goal) -> Option<Near> {
         let same = compare_fractions(error, goal.error) == Ordering::Equal;
         let mut fewest_steps = if same { goal.steps } else { 0 };
         let mut best: Option<Near> = None;
         for (index, span) in self.modes.iter().enumerate() {
-            let first = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
-            for division in first..self.dividers.len() {
-                let scaled = self.dividers.scaled(division);
-                let ticks = period / scaled.max(1);
-                let steps = self.steps(span, scaled, ticks).ok_or_else(overflow)?;
-                // Larger divisions have fewer steps.
-                if ticks < span.fewest || steps <= fewest_steps {
-                    break;
-                }
-                let law = span.mode.period;
-                let turns = ticks.saturating_sub(law.plus.into());
-                let top = turns / u64::from(law.per_top.max(1));
-                let inside = span.tops.0 <= top && top <= span.tops.1;
-                if period.is_multiple_of(scaled) && inside && law.ticks(top) == Some(ticks) {
-                    fewest_steps = steps;
-                    best = Some(Near { error, steps, mode: index, division, top });
-                    break;
-                }
+            let fewest = span.ticks_for_more(fewest_steps).map(|ticks| ticks.max(span.fewest));
+            let Some(fewest) = fewest.filter(|fewest| *fewest <= span.most) else { continue };
+            if let Some((division, top)) = self.parts_of(period, span, fewest) {
+                let steps = span.steps(span.mode.period.ticks(top)?);
+                fewest_steps = steps;
+                best = Some(Near { error, steps, mode: index, division, top });
             }
         }
-        Ok(best)
+        best
     }
 
-    /// The nearest setting, found by trying the divisions one by one.
+    /// The division and the top that make exactly a period, with the most ticks there are and at least so many.
+    fn parts_of(&self, period: u64, span: &Span<'_>, fewest: u64) -> Option<(usize, u64)> {
+        let law = span.mode.period;
+        let top = |ticks: u64| {
+            let top = ticks.saturating_sub(law.plus.into()) / u64::from(law.per_top.max(1));
+            let inside = span.tops.0 <= top && top <= span.tops.1;
+            (inside && law.ticks(top) == Some(ticks)).then_some(top)
+        };
+        let first = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
+        for division in first..self.dividers.len() {
+            let scaled = self.dividers.scaled(division).max(1);
+            let ticks = period / scaled;
+            if ticks < fewest {
+                return None;
+            }
+            if ticks - fewest < (division - first) as u64 {
+                // Fewer ticks are left to try than divisions have been.
+                return (fewest..=ticks).rev().filter(|ticks| period.is_multiple_of(*ticks)).find_map(
+                    |ticks| {
+                        let division = self.dividers.exactly(period / ticks)?;
+                        Some((division, top(ticks)?))
+                    },
+                );
+            }
+            if period.is_multiple_of(scaled)
+                && let Some(top) = top(ticks)
+            {
+                return Some((division, top));
+            }
+        }
+        None
+    }
+
+    /// The nearest setting, found by trying the divisions one by one, then the tops once fewer of those are left.
     fn tried(&self, numerator: u128, denominator: u128, goal: Option<Goal>) -> Result<Option<Near>> {
         let bound = self.bound(numerator, denominator)?;
-        if goal.is_some_and(|goal| compare_fractions(bound, goal.error) == Ordering::Greater) {
-            return Ok(None);
-        }
-        let mut goal = goal;
-        let mut best: Option<Near> = None;
+        let mut best = Best { goal, near: None };
         for (index, span) in self.modes.iter().enumerate() {
+            let law = span.mode.period;
+            let near = |division: usize, top: u64| -> Result<Near> {
+                let scaled = self.dividers.scaled(division);
+                let ticks = law.ticks(top).ok_or_else(overflow)?;
+                let error = relative(numerator, denominator, u128::from(ticks) * u128::from(scaled))?;
+                Ok(Near { error, steps: span.steps(ticks), mode: index, division, top })
+            };
             let most = denominator.checked_mul(span.most.into()).ok_or_else(overflow)?;
             // Just before the divisions whose ideal top is in reach there may be one whose largest top is nearest.
             let first = self.dividers.at_least(quotient(numerator + most - 1, most)).saturating_sub(1);
             for division in first..self.dividers.len() {
-                let scaled = self.dividers.scaled(division);
-                let unit = denominator.checked_mul(scaled.into()).ok_or_else(overflow)?;
+                let unit =
+                    denominator.checked_mul(self.dividers.scaled(division).into()).ok_or_else(overflow)?;
                 let ideal = u64::try_from(quotient(numerator, unit)).map_err(|_| overflow())?;
-                if let Some(goal) = goal {
-                    // No error is below the bound, and larger divisions have fewer steps.
-                    let order = compare_fractions(bound, goal.error);
-                    let steps = self.steps(
-                        span,
-                        scaled,
-                        ideal.saturating_add(1 + u64::from(span.mode.period.per_top)),
-                    );
-                    let fewer = steps.is_some_and(|steps| steps <= goal.steps);
-                    if order == Ordering::Greater || (order == Ordering::Equal && fewer) {
-                        break;
-                    }
-                }
-                let law = span.mode.period;
                 let floor = ideal.saturating_sub(law.plus.into()) / u64::from(law.per_top.max(1));
-                for top in [floor, floor.saturating_add(1)] {
-                    let top = top.clamp(span.tops.0, span.tops.1);
-                    let ticks = law.ticks(top).ok_or_else(overflow)?;
-                    let error = relative(numerator, denominator, u128::from(ticks) * u128::from(scaled))?;
-                    let steps = self.steps(span, scaled, ticks).ok_or_else(overflow)?;
-                    let better = goal.is_none_or(|goal| {
-                        compare_fractions(error, goal.error).then(goal.steps.cmp(&steps)) == Ordering::Less
-                    });
-                    if better {
-                        goal = Some(Goal { error, steps });
-                        best = Some(Near { error, steps, mode: index, division, top });
-                    }
+                let [low, high] =
+                    [floor, floor.saturating_add(1)].map(|top| top.clamp(span.tops.0, span.tops.1));
+                if best.is_out_of_reach(bound, span.steps(law.ticks(high).ok_or_else(overflow)?)) {
+                    break;
                 }
+                if high - span.tops.0 < (division - first) as u64 {
+                    // Fewer tops are left to try than divisions have been.
+                    for top in (span.tops.0..=high).rev() {
+                        let ticks = law.ticks(top).ok_or_else(overflow)?;
+                        if best.is_out_of_reach(bound, span.steps(ticks)) {
+                            break;
+                        }
+                        let unit = denominator.checked_mul(ticks.max(1).into()).ok_or_else(overflow)?;
+                        let above = self.dividers.at_least(quotient(numerator, unit) + 1);
+                        for division in [above.saturating_sub(1), above.min(self.dividers.len() - 1)] {
+                            best.take(near(division, top)?);
+                        }
+                    }
+                    break;
+                }
+                best.take(near(division, low)?);
+                best.take(near(division, high)?);
                 // Where even the smallest top is too long, larger divisions are only further off.
                 if unit.checked_mul(span.fewest.into()).is_none_or(|least| least > numerator) {
                     break;
                 }
             }
         }
-        Ok(best)
+        Ok(best.near)
     }
 
     /// No setting on a clock of `clock.0 / clock.1` hertz has a smaller error than this.
@@ -283,12 +360,6 @@ impl<'t> Closest<'t> {
         }
         let below = relative(numerator, denominator, below * unit)?;
         Ok(if compare_fractions(below, above) == Ordering::Greater { above } else { below })
-    }
-
-    fn steps(&self, span: &Span<'_>, scaled: u64, ticks: u64) -> Option<u64> {
-        let ruler =
-            Ruler { scaled, fraction_bits: self.dividers.fraction_bits, dither_bits: 0, top: 0, ticks };
-        most_steps(span.law, ruler, None)
     }
 
     /// The setting with everything that it realises.

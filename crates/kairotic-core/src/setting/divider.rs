@@ -147,6 +147,12 @@ impl Dividers {
         }
     }
 
+    /// The position of a division.
+    pub(super) fn exactly(&self, scaled: u64) -> Option<usize> {
+        let index = self.at_least(scaled.into());
+        (index < self.len() && self.scaled(index) == scaled).then_some(index)
+    }
+
     /// The smallest and the largest division.
     pub(super) fn ends(&self) -> Option<(Rational, Rational)> {
         let exact = |index| Rational::new(self.scaled(index).into(), 1_i128 << self.fraction_bits);

@@ -229,6 +229,12 @@ proptest! {
         };
         let Ok(found) = joint(part, &ask(wanted)) else { return Ok(()) };
         let worst = found.settings.last().unwrap().error.value().magnitude();
+        for setting in &found.settings {
+            // How its clock is made is the first answer to the question for that clock.
+            let (source, reach) = (from(&format!("{crystal}MHz")), setting.arrangement.frequency);
+            let alone = ReachRequest { timer: timer.clone(), source, reach, within: Deviation::ZERO };
+            prop_assert_eq!(&self::reach(part, &alone).unwrap().ways[0].arrangement, &setting.arrangement);
+        }
         // Clocks that the tree can make: those of other searches.
         let clocks = others.iter().filter_map(|other| joint(part, &ask(*other)).ok()).flat_map(|other| other.settings);
         for clock in clocks.map(|setting| setting.arrangement.frequency) {
