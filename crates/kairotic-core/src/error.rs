@@ -266,6 +266,15 @@ pub enum Error {
         /// The signal.
         signal: String,
     },
+    /// A budget of a target that has no pulse.
+    #[error("{timer} makes no pulse here that could be off")]
+    NoSignal {
+        /// The timer.
+        timer: String,
+    },
+    /// Boards that are none, or that are all alike.
+    #[error("there is nothing to draw: no boards are asked for, or they do not differ")]
+    NoPopulation,
     /// A line from inputs to compare values that is none.
     #[error("there is no map: {why}")]
     NoMap {
@@ -328,6 +337,10 @@ impl Error {
                 (true, false) => format!("it has {}", known.join(", ")),
                 (true, true) => format!("leave the {kind} out"),
             },
+            Self::NoSignal { .. } => "give a duty or a pulse, or a signal of a board that has one".to_owned(),
+            Self::NoPopulation => {
+                "give the clock a tolerance, as in 16MHz+-1%, or a load one in the board file".to_owned()
+            }
             Self::ChannelTwice { .. } => "name each channel once, as in --duty 1=35% --duty 2=50%".to_owned(),
             Self::TooFewChannels { .. } => "spread the signals over two timers".to_owned(),
             Self::NoMode { hint, .. } => hint.clone(),

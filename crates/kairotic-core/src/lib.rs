@@ -14,10 +14,12 @@
 //! - [`survey`]: one target on many timers;
 //! - [`load`]: what a signal drives, in its own unit;
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
-//! - [`board`]: several signals on one part, with what is required of them.
+//! - [`board`]: several signals on one part, with what is required of them;
+//! - [`accuracy`]: how far a signal may be off, all in all.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
+pub mod accuracy;
 pub mod board;
 pub mod clock;
 pub mod error;

@@ -118,6 +118,9 @@ impl Check<'_> {
         if needs.step.is_some() && signal.load.is_none() {
             self.report(&path.key("step"), "a step in load units needs a load: name one with `load`");
         }
+        if needs.level.is_some() && signal.load.is_none() {
+            self.report(&path.key("level"), "a level error needs a load: name one with `load`");
+        }
         if needs.pulse.is_some() && signal.asked.is_none() {
             self.report(
                 &path.key("pulse"),

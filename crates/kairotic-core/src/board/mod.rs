@@ -13,7 +13,7 @@ pub use self::place::place;
 use crate::clock::Bus;
 use crate::error::{Error, Result};
 use crate::load::{Load, LoadLevel};
-use crate::quantity::{Deviation, Frequency, Time, Tolerance};
+use crate::quantity::{Deviation, Frequency, Range, Time, Tolerance};
 use crate::setting::{Active, Aim, Ask, Level, Span, Target};
 
 /// A part with the signals that it makes.
@@ -39,6 +39,14 @@ pub struct BoardClock {
     pub system: Option<Tolerance<Frequency>>,
     /// Bus dividers and switches that are settled.
     pub buses: Vec<Bus>,
+    /// How far temperature takes the oscillator.
+    pub temperature: Option<Range<Deviation>>,
+    /// How far the oscillator drifts over its life, either way.
+    pub ageing: Option<Deviation>,
+    /// The step of the oscillator's trim, where it is trimmed.
+    pub trim: Option<Deviation>,
+    /// Root mean square of what a PLL moves an edge.
+    pub pll: Option<Time>,
 }
 
 /// One named output.
@@ -60,6 +68,10 @@ pub struct Signal {
     pub level: Level,
     /// How long both complementary outputs shall be off between one and the other, at least.
     pub dead_time: Option<Time>,
+    /// From the shortest to the longest time between a period's start and the write of a new compare value.
+    pub latency: Option<Range<Time>>,
+    /// How much longer a driver makes the pulse.
+    pub edges: Option<Time>,
     /// What is required of it.
     pub needs: Needs,
 }

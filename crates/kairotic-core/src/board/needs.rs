@@ -12,6 +12,8 @@ pub struct Needs {
     pub frequency: Option<Deviation>,
     /// How far the pulse may be off by the registers.
     pub pulse: Option<Time>,
+    /// How far the level may be off, in the load's unit.
+    pub level: Option<LoadLevel>,
     /// The fewest steps that will do, in the span if there is one.
     pub steps: Option<u64>,
     /// The longest step that will do, in the load's unit.
@@ -29,6 +31,8 @@ pub enum Need {
     Frequency,
     /// The pulse's error.
     Pulse,
+    /// The level's error.
+    Level,
     /// The number of steps.
     Steps,
     /// The length of a step.
@@ -45,6 +49,7 @@ impl Need {
         match self {
             Self::Frequency => "frequency error",
             Self::Pulse => "pulse error",
+            Self::Level => "level error",
             Self::Steps => "steps",
             Self::Step => "step",
             Self::Jitter => "jitter",

@@ -7,10 +7,12 @@ pub mod audible_frequency;
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;
 pub mod clock_above_maximum;
+pub mod clock_error_above_need;
 pub mod compare_past_top;
 pub mod divider_off_by_one;
 pub mod duty_below_start;
 pub mod few_steps_in_span;
+pub mod fractional_jitter;
 pub mod frame_rate_outside_load;
 pub mod full_on_unreachable;
 pub mod input_wider_than_compare;
@@ -25,6 +27,7 @@ pub mod rounded_step_drifts;
 pub mod spike_at_zero;
 pub mod too_few_steps;
 pub mod top_off_by_one;
+pub mod update_not_buffered;
 pub mod visible_flicker;
 pub mod volts_above_rating;
 
@@ -64,15 +67,17 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 23] = [
+pub const NAMES: [&str; 26] = [
     audible_frequency::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
     clock_above_maximum::NAME,
+    clock_error_above_need::NAME,
     compare_past_top::NAME,
     divider_off_by_one::NAME,
     duty_below_start::NAME,
     few_steps_in_span::NAME,
+    fractional_jitter::NAME,
     frame_rate_outside_load::NAME,
     full_on_unreachable::NAME,
     input_wider_than_compare::NAME,
@@ -86,6 +91,7 @@ pub const NAMES: [&str; 23] = [
     spike_at_zero::NAME,
     too_few_steps::NAME,
     top_off_by_one::NAME,
+    update_not_buffered::NAME,
     visible_flicker::NAME,
     volts_above_rating::NAME,
 ];

@@ -20,7 +20,7 @@ pub use self::servo::Servo;
 pub use self::speed_controller::{Arming, SpeedController};
 
 use crate::error::Result;
-use crate::quantity::{Duty, Frequency, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
 use crate::setting::{Active, Span};
 
 /// Something that a signal drives.
@@ -30,6 +30,8 @@ pub struct Load {
     pub name: String,
     /// What it is.
     pub kind: Kind,
+    /// How far its level may be off for a given signal, as a share of its range.
+    pub tolerance: Option<Deviation>,
 }
 
 /// The kinds of loads.

@@ -55,9 +55,10 @@ fn given(raw: &RawLoad) -> Vec<&'static str> {
 }
 
 /// Every key of a load, for the nearest of them.
-pub(super) const KEYS: [&str; 23] = [
+pub(super) const KEYS: [&str; 24] = [
     "name",
     "kind",
+    "tolerance",
     "span",
     "travel",
     "dead-band",
@@ -85,8 +86,9 @@ pub(super) const KEYS: [&str; 23] = [
 pub(super) fn load(problems: &mut Problems, path: &Path, mut raw: RawLoad) -> (Option<String>, Option<Load>) {
     problems.unknown(path, &raw.rest, &KEYS);
     let name = problems.need(path, "name", raw.name.take()).map(|words| words.0);
+    let tolerance = problems.positive_or_nought(path, "tolerance", raw.tolerance.take());
     let made = kind(problems, path, raw).zip(name.clone());
-    (name, made.map(|(kind, name)| Load { name, kind }))
+    (name, made.map(|(kind, name)| Load { name, kind, tolerance }))
 }
 
 /// What it is.

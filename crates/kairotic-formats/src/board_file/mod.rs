@@ -9,7 +9,7 @@ mod words;
 use kairotic_core::board::{self, Board, BoardClock};
 use kairotic_core::part::Part;
 use kairotic_core::part::check::{Path, Step};
-use kairotic_core::quantity::{Dimension, Duty, Quantity, Range, Rational};
+use kairotic_core::quantity::{Deviation, Dimension, Duty, Quantity, Range, Rational};
 use kairotic_core::{Error, Result as CoreResult};
 
 use self::given::{Count, Given, Words, complaint};
@@ -22,7 +22,7 @@ const SCHEMA: u64 = 1;
 
 /// Every key of a board file, and of its clock.
 const KEYS: [&str; 5] = ["schema", "part", "clock", "load", "signal"];
-const CLOCK: [&str; 3] = ["frequency", "sysclk", "bus"];
+const CLOCK: [&str; 7] = ["frequency", "sysclk", "bus", "temperature", "ageing", "trim-step", "pll-jitter"];
 
 /// Reads a board file. `part` finds a part by its name, or says which there are.
 ///
@@ -106,7 +106,24 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
     if system.is_none() && !buses.is_empty() {
         problems.report(&path.key("bus"), "bus dividers need a system clock: give `sysclk`");
     }
-    BoardClock { frequency, system, buses }
+    let temperature = problems.take(&path, "temperature", raw.temperature);
+    let temperature = temperature.filter(|range| {
+        let around = range.low <= Deviation::ZERO && range.high >= Deviation::ZERO;
+        if !around {
+            let text = format!("expected a range around nought, as in -2%..1%, found {range}");
+            problems.report(&path.key("temperature"), text);
+        }
+        around
+    });
+    BoardClock {
+        frequency,
+        system,
+        buses,
+        temperature,
+        ageing: problems.positive_or_nought(&path, "ageing", raw.ageing),
+        trim: problems.positive_or_nought(&path, "trim-step", raw.trim_step),
+        pll: problems.positive_or_nought(&path, "pll-jitter", raw.pll_jitter),
+    }
 }
 
 /// The path in the file of a path in the board, from which what is wrong has been left out.

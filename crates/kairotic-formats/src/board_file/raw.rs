@@ -49,6 +49,14 @@ pub(super) struct RawClock {
     /// Bus dividers and switches that are settled: `["apb1=4"]`.
     #[serde(default)]
     pub(super) bus: Vec<Given<super::words::BusSetting>>,
+    /// How far temperature takes the oscillator: `-2%..1%`.
+    pub(super) temperature: Option<Given<Range<Deviation>>>,
+    /// How far it drifts over its life, either way.
+    pub(super) ageing: Option<Given<Deviation>>,
+    /// The step of its trim, where the firmware trims it: half of it is left of the tolerance.
+    pub(super) trim_step: Option<Given<Deviation>>,
+    /// Root mean square of what a PLL moves an edge.
+    pub(super) pll_jitter: Option<Given<Time>>,
     #[serde(flatten)]
     #[schemars(skip)]
     pub(super) rest: Rest,
@@ -63,6 +71,8 @@ pub(super) struct RawLoad {
     pub(super) name: Option<Given<Words>>,
     /// `servo`, `speed-controller`, `motor`, `lamp`, `heater`, `fan` or `plain`.
     pub(super) kind: Option<Given<LoadKind>>,
+    /// How far its level may be off for a given signal, as a share of its range.
+    pub(super) tolerance: Option<Given<Deviation>>,
     /// Servo, speed controller: shortest to longest pulse, `900us..2100us`.
     pub(super) span: Option<Given<Range<Time>>>,
     /// Servo: the angles for the two, `0deg..120deg`.
@@ -139,6 +149,10 @@ pub(super) struct RawSignal {
     pub(super) active: Option<Given<Level>>,
     /// How long both complementary outputs shall be off between one and the other.
     pub(super) dead_time: Option<Given<Time>>,
+    /// From the shortest to the longest time between a period's start and the firmware's write of a compare value.
+    pub(super) latency: Option<Given<Range<Time>>>,
+    /// How much longer a driver makes the pulse, or shorter where it is below nought.
+    pub(super) edges: Option<Given<Time>>,
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,
     #[serde(flatten)]
@@ -155,6 +169,8 @@ pub(super) struct RawNeeds {
     pub(super) frequency: Option<Given<Deviation>>,
     /// How far the pulse may be off by the registers.
     pub(super) pulse: Option<Given<Time>>,
+    /// How far the level may be off, in the load's unit; `budget` holds it against all that takes it away.
+    pub(super) level: Option<Given<Words>>,
     /// The fewest steps, in the span if there is one.
     pub(super) steps: Option<Given<Count>>,
     /// The longest step, in the load's unit.

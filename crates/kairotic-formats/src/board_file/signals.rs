@@ -6,11 +6,11 @@ use kairotic_core::part::check::Path;
 use kairotic_core::setting::{Active, Aim, Level};
 
 use super::Problems;
-use super::given::complaint;
+use super::given::{Given, Words, complaint};
 use super::raw::{RawNeeds, RawSignal};
 
 /// Every key of a signal.
-pub(super) const KEYS: [&str; 13] = [
+pub(super) const KEYS: [&str; 15] = [
     "name",
     "on",
     "pin",
@@ -23,11 +23,13 @@ pub(super) const KEYS: [&str; 13] = [
     "load",
     "active",
     "dead-time",
+    "latency",
+    "edges",
     "needs",
 ];
 
 /// Every key of what is required.
-pub(super) const NEEDS: [&str; 6] = ["frequency", "pulse", "steps", "step", "jitter", "clock"];
+pub(super) const NEEDS: [&str; 7] = ["frequency", "pulse", "level", "steps", "step", "jitter", "clock"];
 
 /// What the rest of the file says that a signal refers to.
 #[derive(Debug, Clone, Copy)]
@@ -93,6 +95,9 @@ pub(super) fn signal(
     let span = problems.take(path, "span", raw.span).map(|span| span.0);
     let level = problems.take(path, "active", raw.active).map_or(Level::High, |level| level.0);
     let dead_time = problems.take(path, "dead-time", raw.dead_time);
+    let latency = problems.take(path, "latency", raw.latency);
+    let latency = problems.rising(path, "latency", latency);
+    let edges = problems.take(path, "edges", raw.edges);
     let needs = raw.needs.map_or_else(Needs::default, |raw| needs(problems, &path.key("needs"), load, raw));
     Some(Signal {
         name: name?,
@@ -103,8 +108,10 @@ pub(super) fn signal(
         load: load_name.filter(|_| !hangs),
         level,
         dead_time,
+        latency,
+        edges,
         // What is required in the load's terms cannot be judged without it.
-        needs: if hangs { Needs { step: None, pulse: None, ..needs } } else { needs },
+        needs: if hangs { Needs { step: None, level: None, pulse: None, ..needs } } else { needs },
     })
 }
 
@@ -150,18 +157,20 @@ fn place(
 
 fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeeds) -> Needs {
     problems.unknown(path, &raw.rest, &NEEDS);
-    let step = problems.take(path, "step", raw.step).and_then(|words| {
-        let load = load?;
-        load.kind
-            .read_level(&words.0)
-            .map_err(|error| problems.report(&path.key("step"), complaint(&error)))
-            .ok()
-    });
+    let mut in_load_units = |key: &str, given: Option<Given<Words>>| {
+        problems.take(path, key, given).and_then(|words| {
+            let level = load?.kind.read_level(&words.0);
+            level.map_err(|error| problems.report(&path.key(key), complaint(&error))).ok()
+        })
+    };
+    let step = in_load_units("step", raw.step);
+    let level = in_load_units("level", raw.level);
     Needs {
         frequency: problems.positive_or_nought(path, "frequency", raw.frequency),
         pulse: problems.positive_or_nought(path, "pulse", raw.pulse),
         steps: problems.take(path, "steps", raw.steps).map(|count| count.0),
         step,
+        level,
         jitter: problems.positive_or_nought(path, "jitter", raw.jitter),
         clock: problems.positive_or_nought(path, "clock", raw.clock),
     }

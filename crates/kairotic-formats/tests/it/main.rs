@@ -5,6 +5,7 @@
 
 mod board_files;
 mod brute_force;
+mod budgets;
 mod catalogue;
 mod clocks;
 mod dead_times;

@@ -8,7 +8,7 @@ use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
 use crate::catalogue::dice;
-use crate::request::read_back;
+use crate::request::{decoded, read_back};
 
 /// Counter ticks that a case may take to play.
 const AFFORDABLE: u64 = 400_000;
@@ -111,4 +111,21 @@ proptest! {
         let reading = read_back(part, timer, &setting).map_err(|error| TestCaseError::fail(error.to_string()))?;
         holds(timer, &reading.setting)?;
     }
+}
+
+#[test]
+fn sixteen_periods_of_a_sixteenth_differ_by_one_source_clock() {
+    let reading = decoded("rp2040/slice0", "125MHz", "DIV=625 TOP=64000");
+    let setting = &reading.setting;
+    // 64001 · (39 + 1/16) = 2 500 039 1/16 source clocks.
+    let lengths: Vec<u128> =
+        played(&reading.timer, setting, None, 16).iter().map(|cycle| cycle.length).collect();
+    let longer = lengths.iter().filter(|length| **length == 2_500_040).count();
+    let shorter = lengths.iter().filter(|length| **length == 2_500_039).count();
+    assert_eq!((longer, shorter), (1, 15));
+    let jitter = setting.jitter.unwrap();
+    assert_eq!((jitter.peak_to_peak, jitter.repeats), ("8ns".parse().unwrap(), 16));
+    let mean = lengths.iter().sum::<u128>() as f64 / 16.0;
+    let squares = lengths.iter().map(|length| (*length as f64 - mean).powi(2)).sum::<f64>();
+    assert!((jitter.rms - (squares / 16.0).sqrt() * 8e-9).abs() < 1e-15, "{}", jitter.rms);
 }

@@ -1,6 +1,7 @@
 //! What is typed. Each command's arguments are read here as text and turned into core types; nothing is computed.
 
 pub mod board;
+pub mod budget;
 pub mod clock;
 pub mod decode;
 pub mod demo;
@@ -61,6 +62,8 @@ pub enum Command {
     Survey(survey::SurveyArgs),
     /// From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code
     Scale(scale::ScaleArgs),
+    /// How far a signal may be off, all in all: resolution, jitter and clock error together
+    Budget(budget::BudgetArgs),
     /// A short tour: the signals of an observatory dome's controller
     Demo(demo::DemoArgs),
     /// Print a completion script for a shell

@@ -57,6 +57,10 @@ const TOUR: &[Stop] = &[
         line: "derive --board dome.toml --signal flat-field",
     },
     Stop {
+        why: "How far may the shutter be off, all in all, and is that good enough?",
+        line: "budget --board dome.toml --signal shutter",
+    },
+    Stop {
         why: "Which of these chips would give the shutter the most positions?",
         line: "survey --freq 50Hz --span 900us..2100us --part stm32f4* --part rp2040 --part pca9685 --clock max",
     },

@@ -1,6 +1,7 @@
 //! One file a command. Each reads its arguments into core types, calls the core once, and hands back what to show and
 //! how the process ends.
 
+mod budget;
 mod clock;
 mod decode;
 mod demo;
@@ -65,6 +66,7 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
+        Command::Budget(arguments) => budget::run(arguments, catalogue)?,
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
         }

@@ -1,13 +1,16 @@
 //! What each command shows of its result, in every format.
 
 mod board;
+pub mod budget;
 pub mod calibration;
 pub mod clock;
 pub mod decode;
 pub mod derive;
 mod json;
+pub mod measured;
 mod parts;
 mod pins;
+pub mod population;
 pub mod scale;
 mod setting;
 pub mod survey;

@@ -77,7 +77,7 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         let pulse = error.pulse.map(|pulse| format!(", the pulse by up to {}", pulse.rounded(3)));
         rows.add(
             "clock error",
-            error.deviation.exact(),
+            brief(error.deviation),
             format!(
                 "moves the frequency by up to {}{}, either way",
                 error.frequency.rounded(3),

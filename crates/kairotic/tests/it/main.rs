@@ -5,6 +5,7 @@
 
 mod answers;
 mod boards;
+mod budget;
 mod documents;
 mod formats;
 mod own_parts;

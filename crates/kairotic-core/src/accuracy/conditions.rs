@@ -1,0 +1,107 @@
+//! What is known of the surroundings that a signal is made in.
+
+use crate::board::{Board, Signal};
+use crate::error::Result;
+use crate::part::Part;
+use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Time, Tolerance};
+
+/// What is known of a clock and of what happens around it, besides the clock's own tolerance.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Conditions {
+    /// How far temperature takes the oscillator.
+    pub temperature: Option<Range<Deviation>>,
+    /// How far it drifts over its life, either way.
+    pub ageing: Option<Deviation>,
+    /// The step of its trim: it is trimmed, and half a step is left of its tolerance.
+    pub trim: Option<Deviation>,
+    /// Root mean square of what a PLL moves an edge.
+    pub pll: Option<Time>,
+    /// From the shortest to the longest time between a period's start and the firmware's write of a new compare value.
+    pub latency: Option<Range<Time>>,
+    /// How much longer a driver makes the pulse: the delay of its falling edge less that of its rising edge.
+    pub edges: Option<Time>,
+}
+
+/// One statement of how far a clock may be off.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Statement {
+    /// From the lowest to the highest deviation.
+    pub within: Range<Deviation>,
+    /// Who says so, and under which conditions.
+    pub says: String,
+}
+
+/// How far a clock may be off, by what makes it so.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(super) struct ClockErrors {
+    pub(super) initial: Option<Statement>,
+    pub(super) temperature: Option<Statement>,
+    pub(super) ageing: Option<Statement>,
+}
+
+impl Conditions {
+    /// What a board says of the surroundings of a signal.
+    pub const fn of_board(board: &Board, signal: &Signal) -> Self {
+        let clock = &board.clock;
+        Self {
+            temperature: clock.temperature,
+            ageing: clock.ageing,
+            trim: clock.trim,
+            pll: clock.pll,
+            latency: signal.latency,
+            edges: signal.edges,
+        }
+    }
+
+    /// What is known of a timer's clock: by its own tolerance, else by the catalogue's oscillator where the clock is the
+    /// one after reset.
+    pub(super) fn of_clock(
+        &self,
+        part: &Part,
+        timer: &str,
+        clock: Tolerance<Frequency>,
+        after_reset: bool,
+    ) -> Result<ClockErrors> {
+        let mut errors = ClockErrors::default();
+        if clock.deviation > Deviation::ZERO {
+            errors.initial = Some(Statement { within: both(clock.deviation)?, says: "as given".to_owned() });
+        } else if after_reset {
+            let input = part.clocks.get(&part.instance(timer)?.clock);
+            let oscillator = input.and_then(|input| part.oscillator_after_reset(input));
+            if let Some((oscillator, (first, widest))) =
+                oscillator.and_then(|known| Some((known, known.accuracy.first().zip(known.accuracy.last())?)))
+            {
+                let says = |over: &str| format!("{} at {over}", oscillator.name);
+                errors.initial = Some(Statement { within: first.within, says: says(&first.over) });
+                if first != widest {
+                    let rest = |wide: Deviation, narrow: Deviation| -> Result<Deviation> {
+                        wide.value().minus(narrow.value()).or_overflow("deviation").map(Deviation::new)
+                    };
+                    let within = Range {
+                        low: rest(widest.within.low, first.within.low)?.min(Deviation::ZERO),
+                        high: rest(widest.within.high, first.within.high)?.max(Deviation::ZERO),
+                    };
+                    errors.temperature = Some(Statement { within, says: says(&widest.over) });
+                }
+            }
+        }
+        if let Some(step) = self.trim {
+            let half = step.value().over(Rational::whole(2)).or_overflow("trim")?;
+            let says = format!("half of its trim's step of {}", step.exact());
+            errors.initial = Some(Statement { within: both(Deviation::new(half))?, says });
+        }
+        if let Some(within) = self.temperature {
+            errors.temperature = Some(Statement { within, says: "as given".to_owned() });
+        }
+        if let Some(ageing) = self.ageing {
+            errors.ageing = Some(Statement { within: both(ageing)?, says: "as given".to_owned() });
+        }
+        Ok(errors)
+    }
+}
+
+/// As far either way.
+fn both(deviation: Deviation) -> Result<Range<Deviation>> {
+    let low = Rational::ZERO.minus(deviation.value()).or_overflow("deviation")?;
+    Ok(Range { low: Deviation::new(low), high: deviation })
+}

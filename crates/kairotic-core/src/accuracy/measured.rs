@@ -1,0 +1,73 @@
+//! From what was measured at a pin to the clock that makes it, and the setting that suits that clock.
+
+use super::budget::{BudgetRequest, drawn_up};
+use crate::error::{Error, Result};
+use crate::part::Part;
+use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
+use crate::setting::{Derivation, DeriveRequest, derive};
+
+/// What was measured.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Measured {
+    /// The signal's frequency.
+    Frequency(Frequency),
+    /// The pulse.
+    Pulse(Time),
+}
+
+/// A measurement with its uncertainty.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Measurement {
+    /// What was measured.
+    pub measured: Measured,
+    /// How far it may be off either way, as a share of it.
+    pub uncertainty: Deviation,
+}
+
+/// A clock as a measurement tells it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MeasuredClock {
+    /// What the registers make from the nominal clock.
+    pub before: Derivation,
+    /// The clock's real frequency.
+    pub clock: Frequency,
+    /// That over the nominal one, less one.
+    pub error: Deviation,
+    /// How far that may be off either way.
+    pub uncertainty: Deviation,
+    /// The signal derived from the real clock.
+    pub after: Derivation,
+}
+
+/// The clock that a measurement tells of.
+///
+/// # Errors
+/// As [`budget()`](super::budget()); [`Error::NotPositive`] for a measurement that is not above nought.
+pub fn measured(part: &Part, request: &BudgetRequest, measurement: &Measurement) -> Result<MeasuredClock> {
+    let budget = drawn_up(part, request)?;
+    let setting = &budget.derivation.best.setting;
+    let ratio = match measurement.measured {
+        Measured::Frequency(frequency) => {
+            frequency.positive()?.value().over(setting.frequency.value()).or_overflow("clock")?
+        }
+        Measured::Pulse(pulse) => {
+            budget.realised.pulse.value().over(pulse.positive()?.value()).or_overflow("clock")?
+        }
+    };
+    if ratio.is_zero() {
+        return Err(Error::NoSignal { timer: budget.derivation.timer.path() });
+    }
+    let nominal = budget.derivation.clock.nominal;
+    let clock = Frequency::new(nominal.value().times(ratio).or_overflow("clock")?);
+    let uncertainty = measurement.uncertainty;
+    let real = Tolerance { nominal: clock, deviation: uncertainty };
+    // What a clock really has is not asked whether it may have that.
+    let again = DeriveRequest { clock: Some(real), allow_overclock: true, ..request.derive.clone() };
+    Ok(MeasuredClock {
+        clock,
+        error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("clock")?),
+        uncertainty,
+        after: derive(part, &again)?,
+        before: budget.derivation,
+    })
+}

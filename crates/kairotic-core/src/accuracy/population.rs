@@ -1,0 +1,267 @@
+//! Many boards: oscillators and loads drawn from within their tolerances, and how the signals of all of them come out.
+
+use std::panic::resume_unwind;
+use std::thread;
+
+use rand_chacha::ChaCha8Rng;
+use rand_chacha::rand_core::SeedableRng;
+use rand_distr::{Distribution, Uniform};
+
+use super::budget::Budget;
+use super::contribution::Cause;
+use super::totals::statistic;
+use crate::board::{Need, Needs};
+use crate::error::{Error, Result};
+use crate::load::{LoadLevel, Realised};
+use crate::quantity::{Deviation, OrOverflow, Rational, Time};
+
+/// Boards that are drawn from one stream of random numbers: which thread draws them makes no difference.
+const BLOCK: u32 = 512;
+/// Columns of the distribution.
+const BINS: usize = 24;
+/// The standard score of an interval that holds 95 of 100.
+const SCORE: f64 = 1.959_963_984_540_054;
+
+/// How the signals of many boards come out.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Population {
+    /// How many boards there are.
+    pub boards: u32,
+    /// What the random numbers were started with.
+    pub seed: u64,
+    /// A level of the kind that the errors are in; the errors are pulses in seconds where there is none.
+    pub unit: Option<LoadLevel>,
+    /// The mean error.
+    pub mean: f64,
+    /// The standard deviation.
+    pub deviation: f64,
+    /// The errors that 2.5, 50 and 97.5 of 100 boards stay below.
+    pub quantiles: [f64; 3],
+    /// How many boards lie where.
+    pub bins: Vec<Bin>,
+    /// What share meets each requirement that boards differ in.
+    pub shares: Vec<Share>,
+}
+
+/// A column of the distribution.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bin {
+    /// Where it begins.
+    pub low: f64,
+    /// Where it ends.
+    pub high: f64,
+    /// How many boards lie in it.
+    pub count: u32,
+}
+
+/// How many boards meet a requirement.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Share {
+    /// The requirement.
+    pub need: Need,
+    /// What it allows, in the base unit.
+    pub limit: f64,
+    /// How many boards meet it.
+    pub met: u32,
+    /// The share of them.
+    pub share: f64,
+    /// Where the share of all boards there could be lies with a confidence of 95 %, by Wilson's score interval.
+    pub interval: (f64, f64),
+}
+
+/// Two ends between which something lies.
+type Ends = (f64, f64);
+
+/// One board.
+#[derive(Debug, Clone, Copy)]
+struct Board {
+    frequency: f64,
+    pulse: f64,
+    level: Option<f64>,
+    clock: f64,
+}
+
+/// Draws boards of a budget: the oscillator's tolerance, temperature and age and the load's tolerance lie anywhere within
+/// their ends, and have nothing to do with one another. What differs from pulse to pulse is not in it. The same seed draws
+/// the same boards, whatever the number of threads.
+///
+/// # Errors
+/// [`Error::NoPopulation`] for no boards, or where boards do not differ.
+pub fn population(
+    budget: &Budget,
+    needs: &Needs,
+    boards: u32,
+    seed: u64,
+    threads: usize,
+) -> Result<Population> {
+    let spread: Vec<Ends> = budget
+        .contributions
+        .iter()
+        .filter(|one| one.cause.is_clock())
+        .map(|one| (one.reach.frequency.low.value().approx(), one.reach.frequency.high.value().approx()))
+        .collect();
+    let load = budget.contributions.iter().find(|one| one.cause == Cause::Load).and_then(|one| one.level);
+    let load = load.map(|level| (level.low.value().approx(), level.high.value().approx()));
+    if boards == 0 || (spread.is_empty() && load.is_none()) {
+        return Err(Error::NoPopulation);
+    }
+    let drawn = drawn(budget, (&spread, load), (boards, seed), threads)?;
+    let mut errors: Vec<f64> = drawn.iter().map(|board| board.level.unwrap_or(board.pulse)).collect();
+    errors.sort_by(f64::total_cmp);
+    let count = f64::from(boards);
+    let mean = errors.iter().sum::<f64>() / count;
+    let squares = errors.iter().map(|error| (error - mean).powi(2)).sum::<f64>();
+    let quantile = |share: f64| {
+        let place = ((count - 1.0) * share).round() as usize;
+        errors.get(place).copied().unwrap_or(mean)
+    };
+    Ok(Population {
+        boards,
+        seed,
+        unit: budget.level,
+        mean,
+        deviation: (squares / (count - 1.0).max(1.0)).sqrt(),
+        quantiles: [quantile(0.025), quantile(0.5), quantile(0.975)],
+        bins: bins(&errors),
+        shares: shares(&drawn, needs),
+    })
+}
+
+/// The boards, in the order of their streams.
+fn drawn(
+    budget: &Budget,
+    (spread, load): (&[Ends], Option<Ends>),
+    (boards, seed): (u32, u64),
+    threads: usize,
+) -> Result<Vec<Board>> {
+    let blocks = boards.div_ceil(BLOCK);
+    let threads = u32::try_from(threads).unwrap_or(u32::MAX).clamp(1, blocks);
+    let of_block = |block: u32| {
+        let count = BLOCK.min(boards - block * BLOCK);
+        block_of(budget, spread, load, seed, block, count)
+    };
+    let shares: Vec<Vec<Result<Vec<Board>>>> = thread::scope(|scope| {
+        let running: Vec<_> = (0..threads)
+            .map(|first| {
+                scope.spawn(move || (first..blocks).step_by(threads as usize).map(of_block).collect())
+            })
+            .collect();
+        running.into_iter().map(|thread| thread.join().unwrap_or_else(|panic| resume_unwind(panic))).collect()
+    });
+    let mut shares: Vec<_> = shares.into_iter().map(Vec::into_iter).collect();
+    let mut all = Vec::with_capacity(boards as usize);
+    for block in 0..blocks as usize {
+        if let Some(drawn) = shares.get_mut(block % threads as usize).and_then(Iterator::next) {
+            all.extend(drawn?);
+        }
+    }
+    Ok(all)
+}
+
+fn block_of(
+    budget: &Budget,
+    spread: &[Ends],
+    load: Option<Ends>,
+    seed: u64,
+    block: u32,
+    boards: u32,
+) -> Result<Vec<Board>> {
+    let mut random = ChaCha8Rng::seed_from_u64(seed);
+    random.set_stream(block.into());
+    let mut draw = |(low, high): Ends| match Uniform::new_inclusive(low, high) {
+        Ok(between) => between.sample(&mut random),
+        Err(_) => low,
+    };
+    (0..boards)
+        .map(|_| {
+            let clock = spread.iter().map(|ends| 1.0 + draw(*ends)).product::<f64>() - 1.0;
+            let own = load.map_or(0.0, &mut draw);
+            board(budget, clock, own)
+        })
+        .collect()
+}
+
+/// What comes out of a board whose clock is so far off, and whose load adds so much.
+fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
+    let deviation = statistic(clock)?;
+    let factor = Rational::ONE.plus(deviation).or_overflow("deviation")?;
+    let pulse = budget.realised.pulse.value().over(factor).or_overflow("pulse")?;
+    let known = budget.contributions.iter().filter(|one| one.cause == Cause::Edges);
+    let edges = known.map(|one| one.reach.pulse.low.value().approx()).sum::<f64>();
+    let level = match (&budget.load, budget.level) {
+        (Some(load), Some(level)) => {
+            let moved = load.kind.level(Realised { pulse: Time::new(pulse), ..budget.realised })?;
+            let wanted = load.kind.level(budget.wanted_active()?)?;
+            let slope = moved.value().minus(level.value()).or_overflow("level")?;
+            let rounding = level.value().minus(wanted.value()).or_overflow("level")?;
+            Some(slope.approx() + rounding.approx() + own)
+        }
+        _ => None,
+    };
+    let setting = budget.derivation.best.fit.frequency_error;
+    let systematic = match budget.derivation.best.fit.window {
+        Some(_) => Deviation::ZERO,
+        None => setting,
+    };
+    Ok(Board {
+        frequency: (1.0 + clock) * (1.0 + systematic.value().approx()) - 1.0,
+        pulse: pulse.approx() - budget.wanted.0.value().approx() + edges,
+        level,
+        clock,
+    })
+}
+
+/// The distribution of sorted errors.
+fn bins(errors: &[f64]) -> Vec<Bin> {
+    let (Some(least), Some(most)) = (errors.first().copied(), errors.last().copied()) else {
+        return Vec::new();
+    };
+    let width = (most - least) / BINS as f64;
+    if width <= 0.0 {
+        return vec![Bin { low: least, high: most, count: errors.len() as u32 }];
+    }
+    let mut counts = [0_u32; BINS];
+    for error in errors {
+        let place = (((error - least) / width) as usize).min(BINS - 1);
+        if let Some(count) = counts.get_mut(place) {
+            *count += 1;
+        }
+    }
+    let bin = |(place, count)| {
+        let low = least + width * place as f64;
+        Bin { low, high: low + width, count }
+    };
+    counts.into_iter().enumerate().map(bin).collect()
+}
+
+/// How many boards meet each requirement that boards differ in.
+fn shares(drawn: &[Board], needs: &Needs) -> Vec<Share> {
+    let limit = |need: Need, limit: Option<Rational>| limit.map(|limit| (need, limit.approx()));
+    let asked = [
+        limit(Need::Frequency, needs.frequency.map(Deviation::value)),
+        limit(Need::Pulse, needs.pulse.map(Time::value)),
+        limit(Need::Level, needs.level.map(LoadLevel::value)),
+        limit(Need::Clock, needs.clock.map(Deviation::value)),
+    ];
+    let share = |(need, limit): (Need, f64)| {
+        let error = |board: &Board| match need {
+            Need::Frequency => board.frequency,
+            Need::Level => board.level.unwrap_or(0.0),
+            Need::Clock => board.clock,
+            _ => board.pulse,
+        };
+        let met = drawn.iter().filter(|board| error(board).abs() <= limit).count() as u32;
+        let interval = wilson(f64::from(met), drawn.len() as f64);
+        Share { need, limit, met, share: f64::from(met) / drawn.len() as f64, interval }
+    };
+    asked.into_iter().flatten().map(share).collect()
+}
+
+/// Wilson's score interval for a share (E. B. Wilson, 1927): it stays inside 0 to 1 and is right for shares near the ends.
+fn wilson(met: f64, count: f64) -> (f64, f64) {
+    let (share, square) = (met / count, SCORE * SCORE);
+    let middle = (share + square / (2.0 * count)) / (1.0 + square / count);
+    let reach = SCORE / (1.0 + square / count)
+        * (share * (1.0 - share) / count + square / (4.0 * count * count)).sqrt();
+    ((middle - reach).max(0.0), (middle + reach).min(1.0))
+}

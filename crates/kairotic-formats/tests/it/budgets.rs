@@ -1,0 +1,226 @@
+//! Budgets: contributions worked out by hand, populations against what theory says, and the clock that a measurement
+//! tells of.
+
+use kairotic_core::accuracy::{
+    Budget, BudgetRequest, Cause, Conditions, Measured, Measurement, Standing, budget, measured, population,
+};
+use kairotic_core::board::{Need, Needs};
+use kairotic_core::finding::Severity;
+use kairotic_core::load::{Kind, Load, LoadLevel, Servo};
+use kairotic_core::quantity::{Deviation, Range, Rational, Time};
+
+use crate::catalogue::part;
+use crate::request::request;
+
+fn fraction(numerator: i128, denominator: i128) -> Rational {
+    Rational::new(numerator, denominator).unwrap()
+}
+
+fn range<Q: std::str::FromStr<Err = kairotic_core::Error>>(low: &str, high: &str) -> Range<Q> {
+    Range { low: low.parse().unwrap(), high: high.parse().unwrap() }
+}
+
+/// A servo of 10 us a degree.
+fn servo() -> Load {
+    let (span, travel) = (range("900us", "2100us"), range("0deg", "120deg"));
+    Load {
+        name: "shutter".into(),
+        kind: Kind::Servo(Servo { span, travel, dead_band: None, frame: None }),
+        tolerance: None,
+    }
+}
+
+/// A pulse in a frame of 20 ms from a clock of 8 MHz, whose divider by 8 makes ticks of a microsecond.
+fn of_a_servo(pulse: &str, clock: &str) -> BudgetRequest {
+    let mut derive = request("timer1", "8MHz", "50Hz", &[pulse]);
+    derive.clock.as_mut().unwrap().deviation = clock.parse().unwrap();
+    BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: Some(servo()) }
+}
+
+fn made(request: &BudgetRequest) -> Budget {
+    budget(part("atmega328p"), request).unwrap()
+}
+
+#[test]
+fn one_per_cent_of_clock_is_15_us_of_a_servo_s_pulse() {
+    let budget = made(&of_a_servo("1500us", "1%"));
+    assert_eq!(budget.derivation.best.setting.tick, "1us".parse().unwrap());
+    let [clock] = budget.contributions.as_slice() else { panic!("{:?}", budget.contributions) };
+    assert_eq!(clock.cause, Cause::Tolerance);
+    // 1500 / 1.01 - 1500 = -1500/101 us and 1500 / 0.99 - 1500 = 1500/99 us.
+    let micro = 1_000_000;
+    let pulse =
+        Range { low: Time::new(fraction(-1500, 101 * micro)), high: Time::new(fraction(1500, 99 * micro)) };
+    assert_eq!(clock.reach.pulse, pulse);
+    assert_eq!(budget.totals.worst.pulse, pulse);
+    assert_eq!(clock.reach.duty, range("0%", "0%"));
+    // 10 us a degree, in turns.
+    let level = clock.level.unwrap();
+    assert_eq!(level.low.value(), fraction(-150, 101 * 360));
+    assert_eq!(level.high.value(), fraction(150, 99 * 360));
+    assert_eq!((level.low.rounded(4), level.high.rounded(4)), ("-1.485 deg".into(), "1.515 deg".into()));
+}
+
+#[test]
+fn a_pulse_that_is_not_whole_is_rounded() {
+    let budget = made(&of_a_servo("1500.4us", "0%"));
+    let [compare] = budget.contributions.as_slice() else { panic!("{:?}", budget.contributions) };
+    assert_eq!(compare.cause, Cause::Compare);
+    assert_eq!(compare.reach.pulse, range("-0.4us", "-0.4us"));
+    // Less than nothing of 20 ms, and 0.04 degrees.
+    assert_eq!(compare.reach.duty.low.value(), fraction(-4, 200_000));
+    assert_eq!(compare.level.unwrap().low.value(), fraction(-4, 100 * 360));
+    assert!(!budget.clock_known);
+}
+
+#[test]
+fn a_duty_takes_its_pulse_along_when_the_period_is_rounded() {
+    // 8 MHz / 3 kHz is 2666 2/3 clocks: a period of 2667, a pulse of 800 for 800.1.
+    let derive = request("timer1", "8MHz", "3kHz", &["30%"]);
+    let derive = kairotic_core::setting::DeriveRequest {
+        target: kairotic_core::setting::Target { within: "1%".parse().unwrap(), ..derive.target },
+        ..derive
+    };
+    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let budget = made(&request);
+    let of = |cause: Cause| budget.contributions.iter().find(|one| one.cause == cause).unwrap();
+    let second = |numerator, denominator: i128| Time::new(fraction(numerator, denominator * 8_000_000));
+    // 30 % of 2667 - 2666 2/3 clocks, and 800 - 800.1 clocks.
+    assert_eq!(of(Cause::Period).reach.pulse.low, second(1, 10));
+    assert_eq!(of(Cause::Compare).reach.pulse.low, second(-1, 10));
+    assert_eq!(budget.totals.worst.pulse, range("0us", "0us"));
+    assert_eq!(of(Cause::Period).reach.duty, range("0%", "0%"));
+}
+
+#[test]
+fn the_ends_add_up_at_worst_and_the_squares_in_the_likely_case() {
+    let mut request = of_a_servo("1500us", "1%");
+    request.conditions.ageing = Some("1%".parse().unwrap());
+    request.conditions.edges = Some("3us".parse().unwrap());
+    request.conditions.pll = Some("100ns".parse().unwrap());
+    let budget = made(&request);
+    let worst = budget.totals.worst.pulse;
+    // Twice the clock's 1500/99 us, 3 us of edges and three times 0.1 us.
+    assert_eq!(
+        worst.high.value().times(1_000_000_u32.into()).unwrap(),
+        fraction(3000, 99).plus(fraction(33, 10)).unwrap()
+    );
+    let micros = |time: Time| time.value().approx() * 1e6;
+    let (low, high) = (-1500.0 / 101.0, 1500.0 / 99.0_f64);
+    let middle = 3.0 + 2.0 * (low + high) / 2.0;
+    // A rectangle's standard deviation is its width over the root of twelve.
+    let reach = 2.0 * (2.0 * (high - low).powi(2) / 12.0 + 0.1_f64.powi(2)).sqrt();
+    let likely = budget.totals.likely.reach.pulse;
+    assert!((micros(likely.low) - (middle - reach)).abs() < 1e-6, "{likely:?}");
+    assert!((micros(likely.high) - (middle + reach)).abs() < 1e-6, "{likely:?}");
+}
+
+#[test]
+fn requirements_are_met_marginal_and_missed() {
+    let mut request = of_a_servo("1500us", "1%");
+    request.conditions.ageing = Some("1%".parse().unwrap());
+    // At worst 30.3 us, likely 2 · 15 · sqrt(2 / 3) = 24.5 us.
+    let standing = |request: &mut BudgetRequest, pulse: &str| {
+        request.needs.pulse = Some(pulse.parse().unwrap());
+        let budget = made(request);
+        assert_eq!(budget.judged.len(), 1);
+        (budget.judged[0].standing, budget.findings)
+    };
+    assert_eq!(standing(&mut request, "31us").0, Standing::Met);
+    assert_eq!(standing(&mut request, "27us").0, Standing::Marginal);
+    let (missed, findings) = standing(&mut request, "20us");
+    assert_eq!(missed, Standing::Missed);
+    let found = findings.iter().find(|finding| finding.name == "clock-error-above-need").unwrap();
+    assert_eq!(found.severity, Severity::Error);
+    // The same in degrees: 3.03 of 2.
+    request.needs = Needs { level: Some(LoadLevel::Angle("2deg".parse().unwrap())), ..Needs::default() };
+    let judged = &made(&request).judged[0];
+    assert_eq!((judged.need, judged.standing), (Need::Level, Standing::Missed));
+    assert_eq!(judged.used.unwrap(), fraction(3000, 99).over(fraction(20, 1)).unwrap());
+}
+
+#[test]
+fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
+    // After reset the part runs from its internal oscillator, which the catalogue knows.
+    let mut request = of_a_servo("1500us", "0%");
+    request.derive =
+        kairotic_core::setting::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+    let budget = budget(part("stm32f411"), &request).unwrap();
+    let causes: Vec<Cause> = budget.contributions.iter().map(|one| one.cause).collect();
+    assert_eq!(causes, [Cause::Tolerance, Cause::Temperature]);
+    // 1 % at 25 °C; -8 % to +4.5 % over temperature, of which that is a part.
+    assert_eq!(budget.contributions[1].reach.frequency, range("-7%", "3.5%"));
+    let remedy = budget.remedy.unwrap();
+    assert!(remedy.says.contains("crystal within 100 ppm"), "{remedy:?}");
+    // 1500 us / 0.9999 - 1500 us.
+    assert_eq!(remedy.worst.value(), fraction(1500, 9999 * 1_000_000));
+}
+
+#[test]
+fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
+    let derive = request("timer0", "16MHz", "1kHz", &["30%"]);
+    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let nrf = part("nrf52832");
+    let plain = budget(nrf, &request).unwrap();
+    // A period of 1 ms, 0.3 ms of which are wanted.
+    assert_eq!(plain.update.glitch, Some("700us".parse().unwrap()));
+    let found = plain.findings.iter().find(|finding| finding.name == "update-not-buffered").unwrap();
+    assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
+    // An interrupt that writes while the output is still active does no harm.
+    let conditions = Conditions { latency: Some(range("1us", "299us")), ..Conditions::default() };
+    let late = Conditions { latency: Some(range("1us", "300us")), ..Conditions::default() };
+    assert_eq!(budget(nrf, &BudgetRequest { conditions, ..request.clone() }).unwrap().update.glitch, None);
+    assert!(budget(nrf, &BudgetRequest { conditions: late, ..request }).unwrap().update.glitch.is_some());
+}
+
+#[test]
+fn half_the_boards_meet_half_of_a_uniform_tolerance() {
+    let mut request = of_a_servo("1500us", "1%");
+    request.needs.frequency = Some("0.5%".parse().unwrap());
+    let budget = made(&request);
+    let drawn = population(&budget, &request.needs, 10_000, 1, 2).unwrap();
+    let share = drawn.shares[0];
+    assert!(share.interval.0 < 0.5 && 0.5 < share.interval.1, "{share:?}");
+    // Wilson's interval for 10 000 draws of one half is a hundredth either way.
+    assert!((share.interval.1 - share.interval.0 - 0.0196).abs() < 0.0002, "{share:?}");
+    assert_eq!(drawn.bins.iter().map(|bin| bin.count).sum::<u32>(), 10_000);
+    // Ten microseconds a degree, a degree is 1/360: the standard deviation of a rectangle of 30 us.
+    let wanted = 3.0 / 12.0_f64.sqrt() / 360.0;
+    assert!((drawn.deviation / wanted - 1.0).abs() < 0.03, "{} {wanted}", drawn.deviation);
+    // The same boards whatever the number of threads; others with another seed.
+    for threads in [1, 3, 64] {
+        assert_eq!(population(&budget, &request.needs, 10_000, 1, threads).unwrap(), drawn);
+    }
+    assert_ne!(population(&budget, &request.needs, 10_000, 2, 2).unwrap().mean, drawn.mean);
+    assert!(population(&made(&of_a_servo("1500us", "0%")), &Needs::default(), 9, 1, 1).is_err());
+}
+
+#[test]
+fn a_load_s_own_tolerance_counts_in_its_unit_alone() {
+    let mut request = of_a_servo("1500us", "0%");
+    request.load.as_mut().unwrap().tolerance = Some("1%".parse().unwrap());
+    let budget = made(&request);
+    // A hundredth of 120 degrees.
+    assert_eq!(budget.totals.worst_level.unwrap().high.exact(), "1.2 deg");
+    assert_eq!(budget.totals.worst.pulse, range("0us", "0us"));
+    let drawn = population(&budget, &Needs::default(), 2000, 7, 2).unwrap();
+    assert!(drawn.quantiles[2] * 360.0 < 1.2 && drawn.quantiles[2] * 360.0 > 1.1, "{drawn:?}");
+}
+
+#[test]
+fn what_is_measured_tells_of_the_clock() {
+    let request = of_a_servo("1500us", "0%");
+    let measured_as = |measured| Measurement { measured, uncertainty: "0.1%".parse().unwrap() };
+    let slow = Measured::Frequency("49.2Hz".parse().unwrap());
+    let clock = measured(part("atmega328p"), &request, &measured_as(slow)).unwrap();
+    // 49.2 of 50.
+    assert_eq!(clock.error, Deviation::new(fraction(-8, 500)));
+    assert_eq!(clock.clock, "7.872MHz".parse().unwrap());
+    // 7.872 MHz / 8 / 50 Hz = 19680 ticks, 1.5 ms of them 1476.
+    let setting = &clock.after.best.setting;
+    assert_eq!((setting.ticks, setting.outputs[0].ticks), (19_680, Rational::whole(1476)));
+    // A pulse of 1500 us that came out as 1519 us tells of a clock slower by 19 of 1519.
+    let long = Measured::Pulse("1519us".parse().unwrap());
+    let clock = measured(part("atmega328p"), &request, &measured_as(long)).unwrap();
+    assert_eq!(clock.error, Deviation::new(fraction(-19, 1519)));
+}

@@ -1,0 +1,40 @@
+//! `budget`: how far a signal may be off, all in all.
+
+use std::thread;
+
+use kairotic_core::accuracy::{self, Budget, Standing};
+
+use super::exit;
+use crate::arguments::budget::{BudgetArgs, BudgetAsk};
+use crate::catalogue::Catalogue;
+use crate::exit::Exit;
+use crate::fault::Result;
+use crate::render::Report;
+use crate::show::budget::BudgetReport;
+use crate::show::measured::MeasuredReport;
+use crate::show::population::PopulationReport;
+
+pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    let BudgetAsk { part, request, signal, measurement } = arguments.read(catalogue)?;
+    // What the clock does after reset is told by the whole part.
+    let part = catalogue.whole_part(&part)?;
+    if let Some(measurement) = measurement {
+        let clock = accuracy::measured(&part, &request, &measurement)?;
+        let exit = exit(&clock.after.findings);
+        return Ok((Box::new(MeasuredReport { clock, measurement, signal }), exit));
+    }
+    let budget = accuracy::budget(&part, &request)?;
+    let ends = ends(&budget);
+    if let Some(boards) = arguments.population {
+        let threads = thread::available_parallelism().map_or(1, usize::from);
+        let population = accuracy::population(&budget, &request.needs, boards, arguments.seed, threads)?;
+        return Ok((Box::new(PopulationReport { budget, population, signal }), ends));
+    }
+    Ok((Box::new(BudgetReport { budget, signal }), ends))
+}
+
+/// How the process ends: a requirement that may be missed is one that is not met.
+fn ends(budget: &Budget) -> Exit {
+    let met = budget.judged.iter().all(|judged| judged.standing == Standing::Met);
+    if met { exit(&budget.findings) } else { Exit::Missed }
+}
