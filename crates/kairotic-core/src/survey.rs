@@ -5,7 +5,7 @@ use std::cmp::{Ordering, Reverse};
 use crate::error::{Error, Result};
 use crate::part::{Instance, Part, Timer};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-use crate::setting::{Choice, DeriveRequest, Target, leading};
+use crate::setting::{Aim, Choice, DeriveRequest, Prefer, Target, leading};
 
 /// What is wanted of every timer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -110,6 +110,31 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
         }
     }
     Ok(survey)
+}
+
+/// How many steps a row's timer has at most at other frequencies, from its clock; those that it cannot make are left out.
+/// Frequencies may be off by a twentieth, so that coarse timers show as well.
+pub fn steps_at(
+    part: &Part,
+    row: &SurveyRow,
+    target: &Target,
+    frequencies: &[Frequency],
+) -> Vec<(Frequency, u64)> {
+    let within = Rational::new(1, 20).map_or(Deviation::ZERO, Deviation::new);
+    let steps = |frequency: Frequency| {
+        let target = Target {
+            aim: Aim::Frequency(frequency),
+            asks: Vec::new(),
+            within,
+            at_least_steps: 0,
+            ..target.clone()
+        };
+        let plain = DeriveRequest::plain(row.timer.name.clone(), None, Some(row.clock), target);
+        let request = DeriveRequest { prefer: Some(Prefer::Fine), ..plain };
+        let (_, choice) = leading(part, &request).ok().filter(|(_, choice)| choice.fit.within)?;
+        (choice.steps() > 0).then_some((frequency, choice.steps()))
+    };
+    frequencies.iter().filter_map(|frequency| steps(*frequency)).collect()
 }
 
 /// The timers of a part, those together that differ in nothing but their names.

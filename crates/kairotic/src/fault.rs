@@ -7,6 +7,7 @@ use kairotic_formats::part_blob::BlobError;
 use kairotic_formats::text_file::FileError;
 
 use crate::exit::Exit;
+use crate::plot::PlotError;
 
 /// A result with this crate's error.
 pub type Result<T, E = Fault> = std::result::Result<T, E>;
@@ -65,6 +66,9 @@ pub enum Fault {
         /// The system's answer.
         error: io::Error,
     },
+    /// A picture cannot be drawn.
+    #[error("--plot: {0}")]
+    Plot(#[from] PlotError),
     /// The output cannot be written.
     #[error("cannot write the output: {0}")]
     Write(#[from] io::Error),
@@ -93,7 +97,11 @@ impl Fault {
             Self::Read { .. } => {
                 Some("--parts takes a family file or a folder of them, --board one board file".to_owned())
             }
-            Self::Save { .. } => Some("a folder that does not hold such a file yet".to_owned()),
+            Self::Plot(_) => Some("for example --plot picture.svg or --plot picture.png".to_owned()),
+            Self::Save { .. } => Some(
+                "a folder that is there and may be written to, or for --save one without such a file"
+                    .to_owned(),
+            ),
             Self::Blob(_) | Self::Write(_) | Self::Format(_) | Self::Csv(_) => None,
         }
     }

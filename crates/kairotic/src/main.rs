@@ -8,6 +8,7 @@ mod catalogue;
 mod commands;
 mod exit;
 mod fault;
+mod plot;
 mod render;
 mod show;
 

@@ -1,6 +1,6 @@
 //! The arguments of `scale`.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::load::Load;
@@ -90,6 +90,9 @@ pub struct ScaleArgs {
         help_heading = "Output"
     )]
     points: Vec<i64>,
+    /// Draw the map, and how far its arithmetic is off the line, to an SVG or PNG file
+    #[arg(long, value_name = "FILE", help_heading = "Output", conflicts_with = "observed")]
+    pub plot: Option<PathBuf>,
     /// Show what these compare values stand for
     #[arg(long, value_name = "COMPARES", value_delimiter = ',', help_heading = "Output")]
     pub read_back: Vec<u64>,

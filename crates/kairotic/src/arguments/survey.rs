@@ -1,5 +1,7 @@
 //! The arguments of `survey`.
 
+use std::path::PathBuf;
+
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
 use kairotic_core::quantity::{Frequency, parse};
@@ -46,6 +48,9 @@ pub struct SurveyArgs {
     /// What the rows are sorted by
     #[arg(long, value_enum, default_value_t = By::Score, help_heading = "Choice")]
     by: By,
+    /// Draw the steps of the first rows against frequency to an SVG or PNG file
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub plot: Option<PathBuf>,
 }
 
 const EXAMPLES: &str = "\

@@ -9,6 +9,7 @@ use crate::arguments::budget::{BudgetArgs, BudgetAsk};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
+use crate::plot;
 use crate::render::Report;
 use crate::show::budget::BudgetReport;
 use crate::show::measured::MeasuredReport;
@@ -28,9 +29,17 @@ pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<
     if let Some(boards) = arguments.population {
         let threads = thread::available_parallelism().map_or(1, usize::from);
         let population = accuracy::population(&budget, &request.needs, boards, arguments.seed, threads)?;
-        return Ok((Box::new(PopulationReport { budget, population, signal }), ends));
+        let report = PopulationReport { budget, population, signal };
+        if let Some(path) = &arguments.plot {
+            plot::save(&report.figure(), path)?;
+        }
+        return Ok((Box::new(report), ends));
     }
-    Ok((Box::new(BudgetReport { budget, signal }), ends))
+    let report = BudgetReport { budget, signal };
+    if let Some(path) = &arguments.plot {
+        plot::save(&report.figure(), path)?;
+    }
+    Ok((Box::new(report), ends))
 }
 
 /// How the process ends: a requirement that may be missed is one that is not met.

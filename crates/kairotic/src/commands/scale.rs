@@ -11,8 +11,9 @@ use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
+use crate::plot;
 use crate::show::calibration::CalibrationReport;
-use crate::show::scale::ScaleReport;
+use crate::show::scale::{ScaleReport, figure};
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
@@ -50,11 +51,26 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     let naive = scale::naive(&map, word);
     let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
     let note = load.as_ref().and_then(Kind::at_rest);
+    if let Some(path) = &arguments.plot {
+        let all = scale::points(&scaled, &spread(inputs), None, None)?;
+        plot::save(&figure(&scaled, unit, &all), path)?;
+    }
     if let (Some(code), Format::Text) = (&code, common.format) {
         return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
     }
     let report = ScaleReport { scaled, unit, points, back, naive, findings, note, code, derivation };
     Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
+}
+
+/// Inputs that a picture shows: all of them, or as many as it has room for.
+fn spread((low, high): (i64, i64)) -> Vec<i64> {
+    const MOST: i128 = 1024;
+    let run = i128::from(high) - i128::from(low);
+    let count = run.clamp(1, MOST);
+    let mut inputs: Vec<i64> =
+        (0..=count).filter_map(|place| i64::try_from(i128::from(low) + run * place / count).ok()).collect();
+    inputs.dedup();
+    inputs
 }
 
 /// How the span lies among the compare values.

@@ -3,14 +3,21 @@
 use std::panic::resume_unwind;
 use std::thread;
 
-use kairotic_core::survey::{self, Survey, SurveyRequest};
+use kairotic_core::quantity::{Frequency, Rational, show};
+use kairotic_core::survey::{self, Survey, SurveyRequest, SurveyRow};
 
 use crate::arguments::survey::SurveyArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
+use crate::plot::{self, StepsPlot};
 use crate::render::Report;
 use crate::show::survey::SurveyReport;
+
+/// As many timers as a picture can tell apart.
+const DRAWN_TIMERS: usize = 7;
+/// Steps between one frequency of a picture and the next over four decades.
+const DRAWN_FREQUENCIES: u32 = 400;
 
 pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let request = arguments.read(catalogue)?;
@@ -38,9 +45,49 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
     }
     all.rows.retain(|row| arguments.at_least_steps.is_none_or(|least| row.choice.steps() >= least));
     survey::sort(&mut all.rows, arguments.order());
+    if let Some(path) = &arguments.plot {
+        plot::save(&steps_plot(&all.rows, catalogue, &request)?, path)?;
+    }
     let within = all.rows.iter().any(|row| row.choice.fit.within);
     let exit = if within { Exit::Fine } else { Exit::Missed };
     Ok((Box::new(SurveyReport { survey: all, target: request.target }), exit))
+}
+
+/// Steps of the leading timers against frequency: two decades either way of what is asked for.
+fn steps_plot(rows: &[SurveyRow], catalogue: &Catalogue, request: &SurveyRequest) -> Result<StepsPlot> {
+    let asked = request.target.frequency()?.value().approx();
+    let places = (0..=DRAWN_FREQUENCIES).map(|place| {
+        let decades = 4.0 * f64::from(place) / f64::from(DRAWN_FREQUENCIES) - 2.0;
+        let millihertz = (asked * 10_f64.powf(decades) * 1e3).round().max(1.0) as i128;
+        Rational::new(millihertz, 1000).map(Frequency::new)
+    });
+    let frequencies: Vec<Frequency> = places.flatten().collect();
+    let mut timers: Vec<(String, Vec<(f64, f64)>)> = Vec::new();
+    for row in rows.iter().take(DRAWN_TIMERS) {
+        let part = catalogue.part(&row.timer.part)?;
+        let steps = survey::steps_at(part, row, &request.target, &frequencies);
+        let points: Vec<(f64, f64)> =
+            steps.into_iter().map(|(frequency, steps)| (frequency.value().approx(), steps as f64)).collect();
+        // Lines that lie on one another are one line.
+        match timers.iter_mut().find(|(_, known)| *known == points) {
+            Some((name, _)) => name.push_str(&format!(", {}", row.timer.name)),
+            None => {
+                let name = format!(
+                    "{} MHz: {}",
+                    show::significant(row.clock.nominal.value().approx() / 1e6, 4),
+                    row.timer.path()
+                );
+                timers.push((name, points));
+            }
+        }
+    }
+    let title = match rows.len() {
+        count if count > DRAWN_TIMERS => {
+            format!("Steps against frequency: the first {DRAWN_TIMERS} of {count} timers")
+        }
+        _ => "Steps against frequency".to_owned(),
+    };
+    Ok(StepsPlot { title, timers, asked })
 }
 
 /// The surveys of the parts of these names, in their order, made by as many threads as there are processors.

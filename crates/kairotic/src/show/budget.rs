@@ -1,6 +1,7 @@
 //! What `budget` shows: the contributions, what they make together, and what that means for what is required.
 
 use kairotic_core::accuracy::{Budget, Cause, Contribution, Judged, Reach};
+use kairotic_core::board::Need;
 use kairotic_core::load::LoadLevel;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
 use kairotic_core::setting::mixed;
@@ -10,6 +11,7 @@ use super::json::FindingView;
 use super::setting;
 use super::words::{self, brief};
 use crate::fault::Result;
+use crate::plot::Bars;
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
 /// The budget of a signal.
@@ -186,12 +188,52 @@ impl Report for BudgetReport {
 }
 
 impl BudgetReport {
+    /// The contributions as bars: in the load's unit where there is one, else of the pulse.
+    pub fn figure(&self) -> Bars {
+        let budget = &self.budget;
+        let totals = &budget.totals;
+        let worst = totals.worst.worst_pulse().value().approx();
+        let (scale, unit, what) = match budget.level {
+            Some(LoadLevel::Angle(_)) => (360.0, "deg", "angle"),
+            Some(LoadLevel::Share(_)) => (100.0, "%", "level"),
+            Some(LoadLevel::Power(_)) => (1.0, "W", "power"),
+            None if worst < 1e-6 => (1e9, "ns", "pulse"),
+            None if worst < 1e-3 => (1e6, "us", "pulse"),
+            None => (1e3, "ms", "pulse"),
+        };
+        let ends = |reach: &Reach, level: Option<Range<LoadLevel>>| match level {
+            Some(level) => (level.low.value().approx() * scale, level.high.value().approx() * scale),
+            None => (reach.pulse.low.value().approx() * scale, reach.pulse.high.value().approx() * scale),
+        };
+        let mut rows: Vec<(String, f64, f64, bool)> = budget
+            .contributions
+            .iter()
+            .map(|one| {
+                let (low, high) = ends(&one.reach, one.level);
+                (one.cause.words().to_owned(), low, high, false)
+            })
+            .collect();
+        let sums = [
+            ("worst case", &totals.worst, totals.worst_level),
+            ("likely, 95 %", &totals.likely.reach, totals.likely.level),
+        ];
+        rows.extend(sums.map(|(name, reach, level)| {
+            let (low, high) = ends(reach, level);
+            (name.to_owned(), low, high, true)
+        }));
+        let need = if budget.level.is_some() { Need::Level } else { Need::Pulse };
+        let limit = budget.judged.iter().find(|judged| judged.need == need).and_then(|judged| judged.limit);
+        Bars {
+            title: format!("How far may it be off?  {}", heading(budget, self.signal.as_ref()).join(", ")),
+            unit: format!("error of the {what} in {unit}"),
+            rows,
+            limit: limit.map(|limit| limit.approx() * scale),
+        }
+    }
+
     /// How much of what is allowed something takes: of the level's error, else of the pulse's, else of the frequency's.
     fn share(&self, reach: &Reach, level: Option<Range<LoadLevel>>) -> String {
-        let limit = |need: kairotic_core::board::Need| {
-            self.budget.judged.iter().find(|judged| judged.need == need)?.limit
-        };
-        use kairotic_core::board::Need;
+        let limit = |need: Need| self.budget.judged.iter().find(|judged| judged.need == need)?.limit;
         let size = |low: Rational, high: Rational| low.magnitude().max(high.magnitude());
         let of_level = limit(Need::Level)
             .zip(level)

@@ -1,11 +1,13 @@
 //! What `budget --population` shows: how the signals of many boards come out.
 
 use kairotic_core::accuracy::{Bin, Budget, Population, Share};
+use kairotic_core::board::Need;
 use kairotic_core::quantity::show;
 use serde::Serialize;
 
 use super::budget::{heading, setting_line};
 use crate::fault::Result;
+use crate::plot::Histogram;
 use crate::render::{Cell, Head, Line, Page, Report, Table};
 
 /// The boards of a budget.
@@ -23,7 +25,7 @@ pub struct PopulationReport {
 const BAR: usize = 40;
 
 /// What errors are counted in: a base unit as so many of the unit that fits, and its symbol.
-pub fn scale(population: &Population) -> (f64, &'static str) {
+fn scale(population: &Population) -> (f64, &'static str) {
     use kairotic_core::load::LoadLevel;
     match population.unit {
         Some(LoadLevel::Angle(_)) => (360.0, "deg"),
@@ -34,6 +36,31 @@ pub fn scale(population: &Population) -> (f64, &'static str) {
 }
 
 impl PopulationReport {
+    /// The distribution, with what is allowed of the same quantity.
+    pub fn figure(&self) -> Histogram {
+        let population = &self.population;
+        let (factor, unit) = scale(population);
+        let need = if population.unit.is_some() { Need::Level } else { Need::Pulse };
+        let asked = population.shares.iter().find(|share| share.need == need);
+        let note = asked.map(|share| format!("allowed: {} of {} boards", share.met, population.boards));
+        let what = if population.unit.is_some() { "level" } else { "pulse" };
+        Histogram {
+            title: format!(
+                "{} boards  {}",
+                population.boards,
+                heading(&self.budget, self.signal.as_ref()).join(", ")
+            ),
+            unit: format!("error of the {what} in {unit}"),
+            bins: population
+                .bins
+                .iter()
+                .map(|bin| (bin.low * factor, bin.high * factor, bin.count))
+                .collect(),
+            limit: asked.map(|share| share.limit * factor),
+            note: note.unwrap_or_default(),
+        }
+    }
+
     fn value(&self, error: f64) -> String {
         let (factor, symbol) = scale(&self.population);
         // As many places as tell the columns apart.

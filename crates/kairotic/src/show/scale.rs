@@ -10,6 +10,7 @@ use super::json::FindingView;
 use super::setting;
 use super::words::{brief, counted};
 use crate::fault::Result;
+use crate::plot::MapPlot;
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
 /// A map, and what was asked about it.
@@ -33,6 +34,26 @@ pub struct ScaleReport {
     pub code: Option<String>,
     /// The timer's setting, where the compare values are those of one.
     pub derivation: Option<Derivation>,
+}
+
+/// The map as a picture, by points that stand close.
+pub fn figure(scaled: &ScaledMap, unit: &str, points: &[MapPoint]) -> MapPlot {
+    let map = scaled.request.map;
+    let title = format!(
+        "{}{unit}..{}{unit} to compare {}..{}: {}",
+        map.from,
+        map.to,
+        map.first,
+        map.last,
+        text(&scaled.form, &map)
+    );
+    MapPlot {
+        title,
+        inputs: if unit.is_empty() { "input".to_owned() } else { format!("input in {unit}") },
+        values: points.iter().map(|point| (point.input.approx(), point.compare as f64)).collect(),
+        errors: points.iter().map(|point| (point.input.approx(), point.error.approx())).collect(),
+        limit: scaled.request.most.approx(),
+    }
 }
 
 const POINTS: &[&str] = &["input", "compare", "pulse", "duty", "level", "error"];

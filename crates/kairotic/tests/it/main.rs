@@ -9,6 +9,7 @@ mod budget;
 mod documents;
 mod formats;
 mod own_parts;
+mod plots;
 mod refusals;
 mod run;
 mod scale;

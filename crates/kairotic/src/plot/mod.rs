@@ -1,0 +1,154 @@
+//! Pictures of results, as SVG or PNG of 1280 by 800 pixels.
+//!
+//! The colours are told apart by those who do not see all of them (M. Okabe and K. Ito, 2008); the ground is light, so that
+//! a picture can lie on a page of any colour. Text stays text in SVG.
+
+mod bars;
+mod histogram;
+mod map;
+mod steps;
+mod style;
+
+use std::io::Write;
+use std::path::Path;
+
+use plotters::backend::{BitMapBackend, SVGBackend};
+use plotters::coord::Shift;
+use plotters::drawing::{DrawingArea, DrawingAreaErrorKind, IntoDrawingArea};
+use plotters::prelude::DrawingBackend;
+
+use crate::fault::Fault;
+
+pub use self::bars::Bars;
+pub use self::histogram::Histogram;
+pub use self::map::MapPlot;
+pub use self::steps::StepsPlot;
+
+/// Width and height in pixels.
+const SIZE: (u32, u32) = (1280, 800);
+
+/// What a picture is written as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Picture {
+    /// Scalable, with its text as text.
+    Svg,
+    /// Pixels.
+    Png,
+}
+
+/// What can be wrong with a picture.
+#[derive(Debug, thiserror::Error)]
+pub enum PlotError {
+    /// The file's name says neither.
+    #[error("expected a file name that ends in .svg or .png, found `{0}`")]
+    Kind(String),
+    /// There is nothing that could be drawn.
+    #[error("there is nothing to draw: {0}")]
+    Empty(&'static str),
+    /// The drawing failed.
+    #[error("the picture cannot be drawn: {0}")]
+    Drawing(String),
+}
+
+impl Picture {
+    /// What a file name asks for.
+    ///
+    /// # Errors
+    /// [`PlotError::Kind`].
+    pub fn of(path: &Path) -> Result<Self, PlotError> {
+        let extension = path.extension().map(|extension| extension.to_string_lossy().to_lowercase());
+        match extension.as_deref() {
+            Some("svg") => Ok(Self::Svg),
+            Some("png") => Ok(Self::Png),
+            _ => Err(PlotError::Kind(path.display().to_string())),
+        }
+    }
+}
+
+/// Draws a figure to a file. What is there already is replaced, and never left half written.
+///
+/// # Errors
+/// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
+pub fn save(figure: &impl Figure, path: &Path) -> Result<(), Fault> {
+    let bytes = render(figure, Picture::of(path)?)?;
+    let fault = |error| Fault::Save { path: path.to_owned(), error };
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        // As any file that a program writes: who may read it is up to the system's mask.
+        builder.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    let mut file = builder.tempfile_in(folder).map_err(fault)?;
+    file.write_all(&bytes).map_err(fault)?;
+    file.persist(path).map_err(|error| fault(error.error)).map(|_| ())
+}
+
+/// Something that can be drawn.
+pub trait Figure {
+    /// Draws it on an empty ground.
+    ///
+    /// # Errors
+    /// [`PlotError`].
+    fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError>;
+}
+
+/// A figure as the bytes of a file.
+///
+/// # Errors
+/// [`PlotError`].
+fn render(figure: &impl Figure, picture: Picture) -> Result<Vec<u8>, PlotError> {
+    style::register_font()?;
+    match picture {
+        Picture::Svg => {
+            let mut text = String::new();
+            {
+                let ground = SVGBackend::with_string(&mut text, SIZE).into_drawing_area();
+                finish(figure, &ground)?;
+            }
+            Ok(text.into_bytes())
+        }
+        Picture::Png => {
+            let mut pixels = vec![0; SIZE.0 as usize * SIZE.1 as usize * 3];
+            {
+                let ground = BitMapBackend::with_buffer(&mut pixels, SIZE).into_drawing_area();
+                finish(figure, &ground)?;
+            }
+            encode(&pixels)
+        }
+    }
+}
+
+fn finish<B: DrawingBackend>(figure: &impl Figure, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
+    ground.fill(&style::GROUND).map_err(failed)?;
+    figure.draw(ground)?;
+    ground.present().map_err(failed)
+}
+
+fn encode(pixels: &[u8]) -> Result<Vec<u8>, PlotError> {
+    let mut bytes = Vec::new();
+    let mut encoder = png::Encoder::new(&mut bytes, SIZE.0, SIZE.1);
+    encoder.set_color(png::ColorType::Rgb);
+    encoder.set_depth(png::BitDepth::Eight);
+    let drawing = |error: png::EncodingError| PlotError::Drawing(error.to_string());
+    encoder.write_header().and_then(|mut writer| writer.write_image_data(pixels)).map_err(drawing)?;
+    Ok(bytes)
+}
+
+fn failed<E: std::error::Error + Send + Sync>(error: DrawingAreaErrorKind<E>) -> PlotError {
+    PlotError::Drawing(error.to_string())
+}
+
+/// Least and most of some numbers with a margin around; `None` for no numbers.
+fn bounds(values: impl Iterator<Item = f64>) -> Option<(f64, f64)> {
+    let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
+    for value in values.filter(|value| value.is_finite()) {
+        (low, high) = (low.min(value), high.max(value));
+    }
+    if low > high {
+        return None;
+    }
+    let margin = if low == high { (low.abs() * 0.1).max(1e-3) } else { (high - low) * 0.06 };
+    Some((low - margin, high + margin))
+}
