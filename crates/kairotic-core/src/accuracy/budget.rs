@@ -280,7 +280,7 @@ fn of_load(load: &Load) -> Result<Option<Contribution>> {
     let width = high.less(low)?.magnitude();
     let reach = width.value().times(tolerance.value()).or_overflow("level")?;
     let below = Rational::ZERO.minus(reach).or_overflow("level")?;
-    let says = format!("{} of its range", tolerance.exact());
+    let says = format!("{} of its range", Duty::new(tolerance.value()).exact());
     let level = Some(Range { low: width.with(below), high: width.with(reach) });
     Ok(Some(Contribution { level, ..Contribution::new(Cause::Load, Nature::Bounded, Reach::NONE, says) }))
 }

@@ -1,6 +1,7 @@
 //! From a whole-number input to a compare value, with whole numbers only: which arithmetic is exact enough, and does not
 //! overflow a word.
 
+mod curve;
 mod fit;
 mod form;
 mod naive;
@@ -9,6 +10,7 @@ mod search;
 #[cfg(test)]
 mod tests;
 
+pub use self::curve::{curve, table};
 pub use self::fit::{Calibration, Observation, calibrate};
 pub use self::form::Form;
 pub use self::naive::{Naive, NaiveWay, findings, naive};

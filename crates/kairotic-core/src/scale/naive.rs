@@ -36,7 +36,7 @@ pub fn findings(scaled: &ScaledMap) -> Vec<Finding> {
     if map.run() > map.rise() {
         found.push(input_wider_than_compare::new(map.run() + 1, map.rise() + 1));
     }
-    for way in naive(&map, word) {
+    for way in naive(scaled) {
         match (way.way, way.drift, way.overflows) {
             (NaiveWay::Overflow, _, Some((unsigned, signed))) => {
                 found.push(map_overflow::new(&way.text, word.bits(), unsigned, signed));
@@ -50,8 +50,12 @@ pub fn findings(scaled: &ScaledMap) -> Vec<Finding> {
     found
 }
 
-/// The shortcuts that differ from the exact line.
-pub fn naive(map: &Map, word: Word) -> Vec<Naive> {
+/// The shortcuts that differ from the exact line; there are none to a curve.
+pub fn naive(scaled: &ScaledMap) -> Vec<Naive> {
+    if scaled.curve.is_some() { Vec::new() } else { shortcuts(&scaled.request.map, scaled.request.word) }
+}
+
+pub(super) fn shortcuts(map: &Map, word: Word) -> Vec<Naive> {
     let (run, rise) = (i128::from(map.run()), i128::from(map.rise()));
     if run == 0 {
         return Vec::new();

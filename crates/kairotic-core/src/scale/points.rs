@@ -1,6 +1,6 @@
 //! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
 
-use super::{Map, ScaledMap};
+use super::ScaledMap;
 use crate::error::{Error, Result};
 use crate::load::{Kind, LoadLevel, Realised};
 use crate::quantity::{OrOverflow, Rational};
@@ -78,7 +78,7 @@ pub fn points(
             return Err(Error::NoMap { why });
         }
         let compare = scaled.form.value(&map, input.abs_diff(map.from));
-        let exact = map.exact(*input)?;
+        let exact = scaled.exact(*input)?;
         let error = Rational::from(compare).minus(exact).or_overflow("error")?;
         let (output, level) = made_of(compare, derivation, load)?;
         let input = Rational::new((*input).into(), 1).or_overflow("input")?;
@@ -87,17 +87,29 @@ pub fn points(
     inputs.iter().map(point).collect()
 }
 
-/// The inputs of compare values, exactly.
+/// The inputs of compare values: exactly on a line, and of a table the input whose exact value is nearest.
 ///
 /// # Errors
 /// Numbers that do not fit.
 pub fn read_back(
-    map: &Map,
+    scaled: &ScaledMap,
     compares: &[u64],
     derivation: Option<&Derivation>,
     load: Option<&Kind>,
 ) -> Result<Vec<MapPoint>> {
+    let map = &scaled.request.map;
     let point = |compare: &u64| -> Result<MapPoint> {
+        if let Some(curve) = &scaled.curve {
+            let wanted = Rational::from(*compare);
+            let off = |exact: &Rational| wanted.minus(*exact).map(Rational::magnitude);
+            let place = (0..curve.len()).min_by_key(|place| curve.get(*place).and_then(off)).unwrap_or(0);
+            let input = i128::from(map.from) + place as i128;
+            let exact = curve.get(place).copied().unwrap_or(wanted);
+            let (output, level) = made_of(*compare, derivation, load)?;
+            let error = wanted.minus(exact).or_overflow("error")?;
+            let input = Rational::new(input, 1).or_overflow("input")?;
+            return Ok(MapPoint { input, compare: *compare, error, output, level });
+        }
         let along = Rational::from(*compare).minus(map.first.into());
         let slope = Rational::from(map.last).minus(map.first.into());
         let share = along.zip(slope).and_then(|(along, slope)| along.over(slope)).or_overflow("input")?;

@@ -41,6 +41,21 @@ pub struct ScaledMap {
     pub widest: u128,
     /// Whether the error is small enough; if not, no other shape that is tried and fits the word does better.
     pub met: bool,
+    /// The exact compare value of each input, where they are no straight line.
+    pub curve: Option<Vec<Rational>>,
+}
+
+impl ScaledMap {
+    /// The exact compare value of an input of the map, which need not be whole.
+    ///
+    /// # Errors
+    /// Numbers that do not fit.
+    pub fn exact(&self, input: i64) -> Result<Rational> {
+        let map = self.request.map;
+        let place = usize::try_from(input.abs_diff(map.from)).ok();
+        let on_curve = self.curve.as_ref().zip(place).and_then(|(curve, place)| curve.get(place));
+        on_curve.map_or_else(|| map.exact(input), |exact| Ok(*exact))
+    }
 }
 
 /// Tables of at most so many bytes are smaller than any code.
@@ -74,6 +89,7 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
                 proof: Proof::Interval,
                 widest,
                 met: error <= most,
+                curve: None,
             });
         }
     }

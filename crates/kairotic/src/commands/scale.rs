@@ -1,6 +1,8 @@
 //! `scale`: from inputs to compare values.
 
+use kairotic_core::Error;
 use kairotic_core::load::Kind;
+use kairotic_core::quantity::Rational;
 use kairotic_core::scale::{self, Map, MapRequest};
 use kairotic_core::setting::{self, Derivation, DeriveRequest, SpanFit};
 use kairotic_formats::map_code;
@@ -23,32 +25,32 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
         return Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { load, calibration })), exit });
     }
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
-    let (derivation, load, compares) = match ends {
-        Ends::Given(low, high) => (None, None, (low, high)),
+    let (derivation, load, compares, curve) = match ends {
+        Ends::Given(low, high) => (None, None, (low, high), None),
         Ends::Timer { place, clock, target, board } => {
             let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
             let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
             let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
             let span = span_of(&derivation)?;
-            // Inputs in the load's unit are its levels; others stand for the ends of its span.
-            let compares = match load.as_ref().filter(|_| !unit.is_empty()) {
-                Some(load) => {
-                    let level = |input: i64| load.read_level(&format!("{input}{unit}"));
-                    scale::ends_of_levels(load, level(inputs.0)?, level(inputs.1)?, span)?
-                }
-                None => (span.low, span.high),
+            let (compares, curve) = match load.as_ref() {
+                Some(load) => compares_of(load, inputs, unit, span)?,
+                None => ((span.low, span.high), None),
             };
-            (Some(derivation), load, compares)
+            (Some(derivation), load, compares, curve)
         }
     };
     let map = Map { from: inputs.0, to: inputs.1, first: compares.0, last: compares.1 };
-    let scaled = scale::scale(MapRequest { map, word, most })?;
+    let request = MapRequest { map, word, most };
+    let scaled = match curve {
+        Some(exact) => scale::table(request, exact)?,
+        None => scale::scale(request)?,
+    };
     let kind: Option<&Kind> = load.as_ref();
     let points = scale::points(&scaled, &arguments.shown(inputs), derivation.as_ref(), kind)?;
-    let back = scale::read_back(&map, &arguments.read_back, derivation.as_ref(), kind)?;
+    let back = scale::read_back(&scaled, &arguments.read_back, derivation.as_ref(), kind)?;
     let findings = scale::findings(&scaled);
     let code = arguments.code.map(|language| map_code::function(language.into(), &arguments.name, &scaled));
-    let naive = scale::naive(&map, word);
+    let naive = scale::naive(&scaled);
     let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
     let note = load.as_ref().and_then(Kind::at_rest);
     if let Some(path) = &arguments.plot {
@@ -60,6 +62,29 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     }
     let report = ScaleReport { scaled, unit, points, back, naive, findings, note, code, derivation };
     Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
+}
+
+/// The compare values for the lowest and the highest input.
+type Compares = (u64, u64);
+/// The exact compare value of each input, where they are no straight line.
+type Curve = Option<Vec<Rational>>;
+
+/// The compare values for the ends of the inputs, and for each of them where they are no straight line. Inputs in the
+/// load's unit are its levels; others stand for the ends of its span, or for those of its levels where that is a curve.
+fn compares_of(load: &Kind, inputs: (i64, i64), unit: &str, span: &SpanFit) -> Result<(Compares, Curve)> {
+    let [lowest, highest] = load.levels()?;
+    // A motor's direction is no part of its pulse.
+    let lowest = if matches!(load, Kind::Motor(_)) { highest.with(Rational::ZERO) } else { lowest };
+    let level = |input: i64| load.read_level(&format!("{input}{unit}"));
+    let levels = if unit.is_empty() { (lowest, highest) } else { (level(inputs.0)?, level(inputs.1)?) };
+    match scale::ends_of_levels(load, levels.0, levels.1, span) {
+        Ok(_) if unit.is_empty() => Ok(((span.low, span.high), None)),
+        Ok(ends) => Ok((ends, None)),
+        Err(Error::NoMap { .. }) => {
+            Ok(((span.low, span.high), Some(scale::curve(load, levels, inputs, span)?)))
+        }
+        Err(error) => Err(error.into()),
+    }
 }
 
 /// Inputs that a picture shows: all of them, or as many as it has room for.

@@ -89,7 +89,7 @@ impl Report for BudgetReport {
                 self.share(&totals.likely.reach, totals.likely.level),
             ),
         ];
-        page.push("together", CONTRIBUTIONS, together);
+        page.push("sums", CONTRIBUTIONS, together);
         page.push("jitter", &["figure", "value", "note"], self.jitter());
         page.push("needs", NEEDS, budget.judged.iter().map(judged).collect());
         page.push("largest", &[], self.largest().into_iter().map(Line::Prose).collect());

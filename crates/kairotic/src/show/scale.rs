@@ -60,7 +60,7 @@ const POINTS: &[&str] = &["input", "compare", "pulse", "duty", "level", "error"]
 
 impl Report for ScaleReport {
     fn page(&self) -> Result<Page> {
-        let ScaledMap { request, form, error, proof, widest, met } = &self.scaled;
+        let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
         let map = request.map;
         let mut heading = Vec::new();
         if let Some(derivation) = &self.derivation {
@@ -119,7 +119,7 @@ impl Report for ScaleReport {
     }
 
     fn json(&self) -> Result<String> {
-        let ScaledMap { request, form, error, proof, widest, met } = &self.scaled;
+        let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
         let view = View {
             head: Head::of("scale"),
             inputs: [request.map.from, request.map.to],

@@ -125,8 +125,8 @@ refused! {
     a_point_outside: "scale --from 0..9 --to 0..99 --points 12" => "the input 12 is outside 0..9";
     a_timer_without_span: "scale --from 8bit --on stm32f411/tim3 --freq 50Hz" => "there is none";
     a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "needs --freq or --period";
-    a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "the throttle of a motor is no straight line";
-    a_perceptual_lamp: format!("scale --from 0%..100% --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
+    a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "of a motor turn back";
+    a_table_that_is_too_long: format!("scale --from 16bit --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
     a_span_besides_compares: "scale --from 0..9 --to 0..99 --span 1ms..2ms" => "cannot be used with";
     a_clock_besides_a_board: format!("scale --from 12bit --board {DOME} --signal shutter --clock 8MHz") => "cannot be used with";
     one_observation: format!("scale --observed 1500us=60deg --board {DOME} --signal shutter") => "at least two different pulses";
@@ -134,4 +134,22 @@ refused! {
     an_observation_of_a_lamp: format!("scale --observed 1ms=60% --board {DOME} --signal flat-field") => "a line is fitted to a servo";
     half_an_observation: format!("scale --observed 1500us=60deg,7 --board {DOME} --signal shutter") => "expected a pulse and a level, found `7`";
     a_level_the_load_has_not: format!("scale --from 0deg..130deg --board {DOME} --signal shutter") => "between 0 deg and 120 deg";
+}
+
+#[test]
+fn a_lamp_s_brightness_is_a_table() {
+    let map = json(&format!("scale --from 8bit --board {DOME} --signal flat-field --every 1"));
+    let points = map["points"].as_array().unwrap();
+    assert_eq!((points.len(), &map["arithmetic"]), (256, &value!("a table of all values")));
+    for point in points {
+        let lightness: f64 = point["input"].as_str().unwrap().parse::<f64>().unwrap() / 2.55;
+        // CIE 1976, from L* back to the share of the light; 96 MHz make 96000 steps of a millisecond.
+        let light =
+            if lightness <= 8.0 { lightness * 27.0 / 24389.0 } else { ((lightness + 16.0) / 116.0).powi(3) };
+        let compare = point["compare"].as_f64().unwrap();
+        assert!((compare - light * 96_000.0).abs() < 0.51, "{point}: {}", light * 96_000.0);
+    }
+    // Halfway up the inputs is half as bright to the eye, and far from half the duty.
+    let text = run(&format!("scale --from 0%..100% --board {DOME} --signal flat-field --points 50")).stdout;
+    assert!(text.contains("50%   17682"), "{text}");
 }
