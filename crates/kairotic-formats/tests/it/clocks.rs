@@ -237,17 +237,25 @@ proptest! {
         }
         // Clocks that the tree can make: those of other searches.
         let clocks = others.iter().filter_map(|other| joint(part, &ask(*other)).ok()).flat_map(|other| other.settings);
-        for clock in clocks.map(|setting| setting.arrangement.frequency) {
-            if found.settings.iter().any(|found| found.arrangement.frequency == clock) {
-                continue;
-            }
+        // What the timer makes of a clock at best, by the search that tries every division.
+        let alone = |clock: Frequency| {
             let mut request = crate::request::request(timer, "1Hz", "1Hz", &[]);
             request.clock.as_mut().unwrap().nominal = clock;
             request.target.aim = Aim::Frequency(ask(wanted).frequency);
             request.prefer = Some(Prefer::Exact);
             request.allow_overclock = true;
-            let Ok(alone) = derive(part, &request) else { continue };
-            let error = alone.best.fit.frequency_error.value().magnitude();
+            Some(derive(part, &request).ok()?.best.fit.frequency_error.value().magnitude())
+        };
+        for setting in &found.settings {
+            if let Some(error) = alone(setting.arrangement.frequency) {
+                prop_assert_eq!(setting.error.value().magnitude(), error, "{} of {}", timer, &part.name);
+            }
+        }
+        for clock in clocks.map(|setting| setting.arrangement.frequency) {
+            if found.settings.iter().any(|found| found.arrangement.frequency == clock) {
+                continue;
+            }
+            let Some(error) = alone(clock) else { continue };
             prop_assert!(error >= worst || found.settings.len() < 6, "{timer} of {}: {clock} has {error}, not {worst}", part.name);
         }
     }
