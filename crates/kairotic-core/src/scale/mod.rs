@@ -14,7 +14,7 @@ pub use self::curve::{curve, table};
 pub use self::fit::{Calibration, Observation, calibrate};
 pub use self::form::Form;
 pub use self::naive::{Naive, NaiveWay, findings, naive};
-pub use self::points::{MapPoint, ends_of_levels, points, read_back};
+pub use self::points::{MapPoint, ends_of_levels, points, pulse_of, read_back};
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
 use crate::error::{Error, Result};

@@ -3,9 +3,9 @@
 use std::path::{Path, PathBuf};
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::load::Load;
-use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
-use kairotic_core::scale::{Observation, Word};
+use kairotic_core::load::{Load, LoadLevel};
+use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Time, Tolerance, parse};
+use kairotic_core::scale::Word;
 use kairotic_core::setting::Target;
 use kairotic_formats::map_code::Language;
 
@@ -50,8 +50,8 @@ pub struct ScaleArgs {
     target: TargetOptions,
     #[command(flatten)]
     board: BoardOptions,
-    /// Calibrate the load of a board's signal instead: pulses and the levels that were seen, as 1000us=8deg,2000us=107deg,
-    /// or a CSV file with one such pair a line
+    /// Calibrate the load of a board's signal instead: pulses or compare values and the levels that were seen, as
+    /// 1000us=8deg,6400=107deg, or a CSV file with one such pair a line
     #[arg(
         long,
         value_name = "PULSE=LEVEL,...|FILE",
@@ -148,6 +148,28 @@ pub enum Ends {
     },
 }
 
+/// What a load was told.
+pub enum Commanded {
+    /// A pulse.
+    Pulse(Time),
+    /// A compare value of its signal.
+    Compare(u64),
+}
+
+/// What was observed of a load.
+pub struct Observed {
+    /// The load.
+    pub load: Load,
+    /// What it was told, and the level that was seen.
+    pub pairs: Vec<(Commanded, LoadLevel)>,
+    /// Where its signal comes out.
+    pub place: Place,
+    /// The clock that reaches the timer, where it is given.
+    pub clock: Option<Tolerance<Frequency>>,
+    /// The signal.
+    pub target: Box<Target>,
+}
+
 /// What is asked of a map.
 pub struct ScaleAsk {
     /// The lowest and the highest input.
@@ -208,12 +230,13 @@ impl ScaleArgs {
     ///
     /// # Errors
     /// [`Fault`] for a signal without a load, a file that cannot be read, and pairs of another shape.
-    pub fn observations(&self, text: &str, catalogue: &Catalogue) -> Result<(Load, Vec<Observation>)> {
-        let load = self.board.signal(catalogue)?.and_then(|on| on.board.load_of(&on.signal).cloned());
-        let load = load.ok_or_else(|| Fault::Usage {
+    pub fn observations(&self, text: &str, catalogue: &Catalogue) -> Result<Observed> {
+        let no_load = || Fault::Usage {
             message: "--observed: the signal has no load to calibrate".to_owned(),
             hint: "name one with `load` in the board file".to_owned(),
-        })?;
+        };
+        let BoardPlace { signal: on, place, clock, .. } = self.board.read(catalogue)?.ok_or_else(no_load)?;
+        let load = on.board.load_of(&on.signal).cloned().ok_or_else(no_load)?;
         let wrong = |pair: &str| Fault::Usage {
             message: format!("--observed: expected a pulse and a level, found `{pair}`"),
             hint: "for example 1000us=8deg, or 1000us,8deg in a file".to_owned(),
@@ -244,11 +267,18 @@ impl ScaleArgs {
                 }
             }
         }
-        let observations = pairs.iter().map(|(pulse, level)| {
+        let pairs = pairs.iter().map(|(commanded, level)| {
             let level = read("observed", level, |text| load.kind.read_level(text.trim()))?;
-            Ok(Observation { pulse: read("observed", pulse, parse::quantity)?, level })
+            // A number without a unit is what was written to the compare register.
+            let commanded = match commanded.trim().parse() {
+                Ok(compare) => Commanded::Compare(compare),
+                Err(_) => Commanded::Pulse(read("observed", commanded, parse::quantity)?),
+            };
+            Ok((commanded, level))
         });
-        Ok((load.clone(), observations.collect::<Result<_>>()?))
+        let pairs = pairs.collect::<Result<_>>()?;
+        let target = Box::new(on.board.target(&on.signal)?);
+        Ok(Observed { load, pairs, place, clock, target })
     }
 
     /// The inputs that are shown: those that are asked for, or the ends and what lies at the quarters.

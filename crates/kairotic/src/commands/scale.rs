@@ -3,12 +3,12 @@
 use kairotic_core::Error;
 use kairotic_core::load::Kind;
 use kairotic_core::quantity::Rational;
-use kairotic_core::scale::{self, Map, MapRequest};
+use kairotic_core::scale::{self, Map, MapRequest, Observation};
 use kairotic_core::setting::{self, Derivation, DeriveRequest, SpanFit};
 use kairotic_formats::map_code;
 
 use super::{Outcome, Shown, exit};
-use crate::arguments::scale::{Ends, ScaleArgs, ScaleAsk};
+use crate::arguments::scale::{Commanded, Ends, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
@@ -19,7 +19,17 @@ use crate::show::scale::{ScaleReport, figure};
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
-        let (load, observations) = arguments.observations(text, catalogue)?;
+        let Observed { load, pairs, place, clock, target } = arguments.observations(text, catalogue)?;
+        let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
+        let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
+        let observation = |(commanded, level)| -> Result<Observation> {
+            let pulse = match commanded {
+                Commanded::Pulse(pulse) => pulse,
+                Commanded::Compare(compare) => scale::pulse_of(&derivation, compare)?,
+            };
+            Ok(Observation { pulse, level })
+        };
+        let observations = pairs.into_iter().map(observation).collect::<Result<Vec<_>>>()?;
         let calibration = scale::calibrate(&load.kind, &observations)?;
         let exit = exit(&calibration.findings);
         return Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { load, calibration })), exit });

@@ -94,6 +94,10 @@ fn a_servo_is_calibrated_from_pairs_or_from_a_file() {
         .unwrap();
     let read = json(&format!("scale --observed {} --board {DOME} --signal shutter", file.display()));
     assert_eq!(read["span"], found["span"]);
+    // What was written to the compare register tells as much: 3.2 ticks are a microsecond here.
+    let compares = "3200=7deg,3840=27deg,1400us=47deg,5120=99deg,5760=87deg,6400=107deg";
+    let written = json(&format!("scale --observed {compares} --board {DOME} --signal shutter"));
+    assert_eq!(written["span_s"], found["span_s"]);
     // The span can be pasted: it is read again as it is written.
     let text = run(&format!("scale --observed {pairs} --board {DOME} --signal shutter")).stdout;
     assert!(text.contains("span = \"930us..2.13ms\"") && text.contains("left out"), "{text}");
