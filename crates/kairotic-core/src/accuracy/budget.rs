@@ -2,11 +2,11 @@
 
 use super::conditions::{ClockErrors, Conditions, Statement};
 use super::contribution::{Cause, Contribution, Nature, Reach};
-use super::judge::{Judged, judge};
+use super::judge::{Judged, Standing, judge};
 use super::remedy::{Remedy, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
 use super::update::{Update, update};
-use crate::board::Needs;
+use crate::board::{Need, Needs};
 use crate::error::{Error, Result};
 use crate::finding::{self, Finding, clock_error_above_need, fractional_jitter, update_not_buffered};
 use crate::load::{Load, LoadLevel, Realised};
@@ -58,16 +58,10 @@ pub struct Budget {
     pub findings: Vec<Finding>,
 }
 
-impl Budget {
-    /// The wanted pulse and duty.
-    ///
-    /// # Errors
-    /// Numbers that do not fit.
-    pub fn wanted_active(&self) -> Result<Realised> {
-        let (pulse, period) = self.wanted;
-        let duty = pulse.value().over(period.value()).or_overflow("duty")?;
-        Ok(Realised { duty: Duty::new(duty), pulse })
-    }
+/// A wanted pulse as a load takes it.
+pub(super) fn active((pulse, period): (Time, Time)) -> Result<Realised> {
+    let duty = pulse.value().over(period.value()).or_overflow("duty")?;
+    Ok(Realised { duty: Duty::new(duty), pulse })
 }
 
 /// Makes the budget of a signal.
@@ -113,14 +107,16 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
     all.extend(pattern(&derivation, output)?);
     all.extend(of_surroundings(&request.conditions, setting.period)?);
     all.retain(|one| !one.reach.is_none());
+    // Levels are counted from the wanted one: what rounding takes away is among the contributions.
+    let aim = active(wanted)?;
     if let Some(load) = &request.load {
         for one in &mut all {
-            one.level = Some(one.reach.levels(&load.kind, realised)?);
+            one.level = Some(one.reach.levels(&load.kind, aim)?);
         }
         all.extend(of_load(load)?);
     }
     let level = request.load.as_ref().map(|load| load.kind.level(realised)).transpose()?;
-    let totals = totals(&all, request.load.as_ref(), realised)?;
+    let totals = totals(&all, request.load.as_ref(), aim)?;
     let judged =
         judge(&request.needs, &derivation, &totals, &all, &request.conditions, request.load.as_ref())?;
     let shortest = shortest_pulse(&derivation, output.pulse, setting.period)?;
@@ -150,9 +146,7 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
 /// the pulse.
 fn largest(all: &[Contribution]) -> Option<usize> {
     let size = |one: &Contribution| {
-        let level = one.level.map_or(Rational::ZERO, |level| {
-            level.low.value().magnitude().max(level.high.value().magnitude())
-        });
+        let level = one.level.map_or(Rational::ZERO, |level| LoadLevel::further(level).value());
         (level, one.reach.worst_pulse())
     };
     let sizes = all.iter().map(size).enumerate().filter(|(_, size)| *size > (Rational::ZERO, Time::ZERO));
@@ -285,7 +279,7 @@ fn of_load(load: &Load) -> Result<Option<Contribution>> {
     Ok(Some(Contribution { level, ..Contribution::new(Cause::Load, Nature::Bounded, Reach::NONE, says) }))
 }
 
-fn totals(all: &[Contribution], load: Option<&Load>, realised: Realised) -> Result<Totals> {
+fn totals(all: &[Contribution], load: Option<&Load>, aim: Realised) -> Result<Totals> {
     let [worst, likely] = reaches(all)?;
     let Some(load) = load else {
         return Ok(Totals { worst, worst_level: None, likely: Likely { reach: likely, level: None } });
@@ -296,7 +290,7 @@ fn totals(all: &[Contribution], load: Option<&Load>, realised: Realised) -> Resu
     };
     let [own_worst, own_likely] = sums(all, own)?;
     let with = |reach: Reach, (low, high): (Rational, Rational)| -> Result<Range<LoadLevel>> {
-        let levels = reach.levels(&load.kind, realised)?;
+        let levels = reach.levels(&load.kind, aim)?;
         let sum = |level: LoadLevel, more: Rational| -> Result<LoadLevel> {
             Ok(level.with(level.value().plus(more).or_overflow("level")?))
         };
@@ -351,21 +345,23 @@ fn clock_finding(needs: &Needs, all: &[Contribution], judged: &[Judged]) -> Resu
     let [worst, _] = reaches(&clock)?;
     let [levels, _] = sums(&clock, |one| one.level.map(|level| (level.low.value(), level.high.value())))?;
     let level = levels.0.magnitude().max(levels.1.magnitude());
+    let frequency = needs.frequency.map(|need| (Need::Frequency, need));
     let above = [
         needs
             .pulse
             .filter(|need| worst.worst_pulse() > *need)
-            .map(|need| (worst.worst_pulse().rounded(4), need.exact())),
+            .map(|need| (Need::Pulse, worst.worst_pulse().rounded(4), need.exact())),
         needs
             .level
             .filter(|need| level > need.value())
-            .map(|need| (need.with(level).rounded(4), need.exact())),
-        needs
-            .frequency
-            .or(needs.clock)
-            .filter(|need| worst.worst_frequency() > *need)
-            .map(|need| (worst.worst_frequency().rounded(4), need.exact())),
+            .map(|need| (Need::Level, need.with(level).rounded(4), need.exact())),
+        frequency
+            .or(needs.clock.map(|need| (Need::Clock, need)))
+            .filter(|(_, need)| worst.worst_frequency() > *need)
+            .map(|(what, need)| (what, worst.worst_frequency().rounded(4), need.exact())),
     ];
-    let missed = judged.iter().any(|judged| judged.standing == super::Standing::Missed);
-    Ok(above.into_iter().flatten().next().map(|(is, need)| clock_error_above_need::new(&is, &need, missed)))
+    Ok(above.into_iter().flatten().next().map(|(what, is, need)| {
+        let missed = judged.iter().any(|judged| judged.need == what && judged.standing == Standing::Missed);
+        clock_error_above_need::new(&is, &need, missed)
+    }))
 }

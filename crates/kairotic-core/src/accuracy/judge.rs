@@ -6,7 +6,7 @@ use super::totals::{Totals, reaches};
 use crate::board::{Need, Needs, verdicts};
 use crate::error::Result;
 use crate::load::{Load, LoadLevel, drive};
-use crate::quantity::{Dimension, OrOverflow, Quantity, Range, Rational, Time};
+use crate::quantity::{Dimension, OrOverflow, Quantity, Rational, Time};
 use crate::setting::Derivation;
 
 /// How a signal stands to a requirement.
@@ -68,7 +68,7 @@ pub(super) fn judge(
         found.push(judged(Need::Pulse, most, worst.worst_pulse(), likely.worst_pulse())?);
     }
     if let (Some(most), Some(worst), Some(likely)) = (needs.level, totals.worst_level, totals.likely.level) {
-        let [worst, likely] = [worst, likely].map(larger);
+        let [worst, likely] = [worst, likely].map(LoadLevel::further);
         let text = [most.exact(), worst.rounded(4), likely.rounded(4)];
         found.push(weighed(Need::Level, most.value(), [worst.value(), likely.value()], text)?);
     }
@@ -102,12 +102,6 @@ pub(super) fn judge(
         found.push(Judged { need, wanted, limit: None, worst, likely: String::new(), standing, used });
     }
     Ok(found)
-}
-
-/// The end that is further away.
-fn larger(range: Range<LoadLevel>) -> LoadLevel {
-    let (low, high) = (range.low.magnitude(), range.high.magnitude());
-    if low.value() > high.value() { low } else { high }
 }
 
 fn judged<D: Dimension + Copy>(

@@ -7,13 +7,13 @@ use rand_chacha::ChaCha8Rng;
 use rand_chacha::rand_core::SeedableRng;
 use rand_distr::{Distribution, Uniform};
 
-use super::budget::Budget;
+use super::budget::{Budget, active};
 use super::contribution::Cause;
 use super::totals::statistic;
 use crate::board::{Need, Needs};
 use crate::error::{Error, Result};
 use crate::load::{LoadLevel, Realised};
-use crate::quantity::{Deviation, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
 
 /// Boards that are drawn from one stream of random numbers: which thread draws them makes no difference.
 const BLOCK: u32 = 512;
@@ -186,17 +186,18 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
     let deviation = statistic(clock)?;
     let factor = Rational::ONE.plus(deviation).or_overflow("deviation")?;
     let pulse = budget.realised.pulse.value().over(factor).or_overflow("pulse")?;
-    let known = budget.contributions.iter().filter(|one| one.cause == Cause::Edges);
-    let edges = known.map(|one| one.reach.pulse.low.value().approx()).sum::<f64>();
-    let level = match (&budget.load, budget.level) {
-        (Some(load), Some(level)) => {
-            let moved = load.kind.level(Realised { pulse: Time::new(pulse), ..budget.realised })?;
-            let wanted = load.kind.level(budget.wanted_active()?)?;
-            let slope = moved.value().minus(level.value()).or_overflow("level")?;
-            let rounding = level.value().minus(wanted.value()).or_overflow("level")?;
-            Some(slope.approx() + rounding.approx() + own)
+    let edges = budget.contributions.iter().find(|one| one.cause == Cause::Edges).map(|one| one.reach);
+    let (longer, wider) = edges
+        .map_or((Rational::ZERO, Rational::ZERO), |edges| (edges.pulse.low.value(), edges.duty.low.value()));
+    let pulse = pulse.plus(longer).or_overflow("pulse")?;
+    let duty = budget.realised.duty.value().plus(wider).or_overflow("duty")?;
+    let level = match &budget.load {
+        Some(load) => {
+            let realised = Realised { pulse: Time::new(pulse), duty: Duty::new(duty) };
+            let off = load.kind.level(realised)?.less(load.kind.level(active(budget.wanted)?)?)?;
+            Some(off.value().approx() + own)
         }
-        _ => None,
+        None => None,
     };
     let setting = budget.derivation.best.fit.frequency_error;
     let systematic = match budget.derivation.best.fit.window {
@@ -205,7 +206,7 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
     };
     Ok(Board {
         frequency: (1.0 + clock) * (1.0 + systematic.value().approx()) - 1.0,
-        pulse: pulse.approx() - budget.wanted.0.value().approx() + edges,
+        pulse: pulse.approx() - budget.wanted.0.value().approx(),
         level,
         clock,
     })

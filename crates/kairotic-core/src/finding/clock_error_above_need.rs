@@ -5,8 +5,8 @@ use super::{Finding, Severity};
 /// The finding's name.
 pub const NAME: &str = "clock-error-above-need";
 
-/// The clock alone is off by up to `is`, where `need` is allowed. `missed` tells whether a requirement is missed even in
-/// the likely case.
+/// The clock alone is off by up to `is`, where `need` is allowed. `missed` tells whether that is missed even in the
+/// likely case.
 pub fn new(is: &str, need: &str, missed: bool) -> Finding {
     Finding {
         name: NAME,

@@ -1,7 +1,7 @@
 //! A value in a load's own unit.
 
 use crate::error::{Error, Result};
-use crate::quantity::{Angle, Duty, OrOverflow, Power, Rational};
+use crate::quantity::{Angle, Duty, OrOverflow, Power, Range, Rational};
 
 /// A value in a load's own unit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -39,6 +39,12 @@ impl LoadLevel {
     /// A difference that does not fit.
     pub fn less(self, other: Self) -> Result<Self> {
         Ok(self.with(self.value().minus(other.value()).or_overflow("level")?))
+    }
+
+    /// The end of a range that is further from nought, without its sign.
+    pub fn further(range: Range<Self>) -> Self {
+        let (low, high) = (range.low.magnitude(), range.high.magnitude());
+        if low.value() > high.value() { low } else { high }
     }
 
     /// The distance from nought.

@@ -208,6 +208,18 @@ fn a_load_s_own_tolerance_counts_in_its_unit_alone() {
 }
 
 #[test]
+fn boards_differ_about_what_rounding_and_edges_make() {
+    // 1500.4 us become 1500 us, the driver adds 3 us: the boards lie about 2.6 us, at 10 us a degree.
+    let mut request = of_a_servo("1500.4us", "10ppm");
+    request.conditions.edges = Some("3us".parse().unwrap());
+    let budget = made(&request);
+    let drawn = population(&budget, &Needs::default(), 1000, 3, 2).unwrap();
+    assert!((drawn.mean * 360.0 - 0.26).abs() < 0.0001, "{}", drawn.mean * 360.0);
+    let level = budget.totals.worst_level.unwrap();
+    assert!((level.low.value().approx() * 360.0 - 0.2585).abs() < 0.0001, "{level:?}");
+}
+
+#[test]
 fn what_is_measured_tells_of_the_clock() {
     let request = of_a_servo("1500us", "0%");
     let measured_as = |measured| Measurement { measured, uncertainty: "0.1%".parse().unwrap() };

@@ -167,7 +167,14 @@ impl BudgetArgs {
             conditions.pll = Some(positive("pll-jitter", text)?);
         }
         if let Some(text) = &self.latency {
-            conditions.latency = Some(read("latency", text, parse::range)?);
+            let range: Range<Time> = read("latency", text, parse::range)?;
+            if range.low > range.high || range.low < Time::ZERO {
+                return Err(Fault::Usage {
+                    message: format!("--latency: expected the shorter time first, found `{text}`"),
+                    hint: "for example --latency 2us..15us".to_owned(),
+                });
+            }
+            conditions.latency = Some(range);
         }
         if let Some(text) = &self.edges {
             conditions.edges = Some(read("edges", text, parse::quantity)?);

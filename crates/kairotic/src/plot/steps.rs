@@ -30,10 +30,10 @@ impl Figure for StepsPlot {
             let (low, high) = points()
                 .map(of)
                 .fold((f64::INFINITY, 0.0_f64), |(low, high), value| (low.min(value), high.max(value)));
-            (low < high).then_some((low, high))
+            (low <= high).then_some((low, high))
         };
         let nothing = || PlotError::Empty("no timer makes these frequencies");
-        let (left, right) = ends(|point| point.0).ok_or_else(nothing)?;
+        let (left, right) = ends(|point| point.0).filter(|(left, right)| left < right).ok_or_else(nothing)?;
         let (low, high) = ends(|point| point.1).ok_or_else(nothing)?;
         let mut chart = ChartBuilder::on(ground)
             .caption(&self.title, text(TITLE))

@@ -234,10 +234,8 @@ impl BudgetReport {
     /// How much of what is allowed something takes: of the level's error, else of the pulse's, else of the frequency's.
     fn share(&self, reach: &Reach, level: Option<Range<LoadLevel>>) -> String {
         let limit = |need: Need| self.budget.judged.iter().find(|judged| judged.need == need)?.limit;
-        let size = |low: Rational, high: Rational| low.magnitude().max(high.magnitude());
-        let of_level = limit(Need::Level)
-            .zip(level)
-            .map(|(most, level)| (size(level.low.value(), level.high.value()), most));
+        let of_level =
+            limit(Need::Level).zip(level).map(|(most, level)| (LoadLevel::further(level).value(), most));
         let of_pulse = limit(Need::Pulse).map(|most| (reach.worst_pulse().value(), most));
         let of_frequency = limit(Need::Frequency).map(|most| (reach.worst_frequency().value(), most));
         match of_level.or(of_pulse).or(of_frequency) {
@@ -276,7 +274,7 @@ impl BudgetReport {
         };
         let [is, all] = match (largest.level, budget.totals.worst_level) {
             (Some(is), Some(all)) if !is.low.value().is_zero() || !is.high.value().is_zero() => {
-                [is, all].map(|range| further(range).rounded(4))
+                [is, all].map(|range| LoadLevel::further(range).rounded(4))
             }
             _ => [&largest.reach, &budget.totals.worst].map(|reach| reach.worst_pulse().rounded(4)),
         };
@@ -315,12 +313,6 @@ impl BudgetReport {
             ),
         }
     }
-}
-
-/// The end that is further from nought.
-fn further(range: Range<LoadLevel>) -> LoadLevel {
-    let (low, high) = (range.low.magnitude(), range.high.magnitude());
-    if low.value() > high.value() { low } else { high }
 }
 
 fn source(one: &Contribution) -> Line {

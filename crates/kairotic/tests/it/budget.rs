@@ -62,6 +62,7 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
         (format!("{SERVO} --need level=5deg"), "there is no load"),
         (format!("{SERVO} --need steps=few"), "expected a whole number of steps, found `few`"),
         (format!("{SERVO} --temperature 1%..2%"), "expected a range around nought"),
+        (format!("{SERVO} --latency 9us..2us"), "expected the shorter time first"),
         (format!("{SERVO} --measured 5V"), "--measured: "),
         (format!("{SERVO} --ageing -5ppm"), "'-5' found"),
         ("budget --on atmega328p/timer1 --clock 16MHz --freq 50Hz".to_owned(), "makes no pulse"),

@@ -27,6 +27,8 @@ fn text_is_text_in_svg() {
             ["500 boards", "error of the level in deg"],
         ),
         ("scale --from 0..1023 --to 1800..4200", ["compare value", "off the line, in steps"]),
+        // Always 4096 counts: a level line.
+        ("survey --freq 100Hz --duty 30% --within 1% --part pca9685", ["pca9685/pwm", "100 Hz"]),
         ("survey --freq 1kHz --duty 30% --part atmega328p", ["1 MHz: atmega328p/timer1", "10 kHz"]),
     ] {
         let (run, bytes) = drawn(line, "picture.svg");
