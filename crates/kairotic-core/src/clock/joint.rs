@@ -14,7 +14,7 @@ use super::nearby::Nearby;
 use super::reach::{best_way, deviation};
 use super::road::roads;
 use super::source::{SourceAsk, known};
-use super::stretch::{AtMost, Clock, Stretch, Stretches, order};
+use super::stretch::{Clock, Stretch, Stretches, order};
 use super::tree_and_node;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
@@ -109,10 +109,10 @@ struct Search<'c> {
 
 impl Search<'_> {
     /// Looks at every clock that could lead to a setting better than what is held.
-    fn along(&mut self, stretches: &[(AtMost, Stretch)]) -> Result<()> {
-        for (bound, stretch) in stretches {
+    fn along(&mut self, stretches: &[Stretch]) -> Result<()> {
+        for stretch in stretches {
             // The fastest come first: once one is too slow, the others are as well.
-            let top = bound.clock();
+            let top = stretch.at_most()?;
             if self.goal().is_some_and(|goal| self.closest.is_too_slow(top, goal).unwrap_or(false)) {
                 return Ok(());
             }
@@ -133,11 +133,11 @@ impl Search<'_> {
 
     /// Looks at the clocks that could lead nearest if the timer could divide by any whole number; whether nothing else
     /// can be better than what is held then, as is the rule.
-    fn the_nearest_are_best(&mut self, stretches: &[(AtMost, Stretch)]) -> Result<bool> {
+    fn the_nearest_are_best(&mut self, stretches: &[Stretch]) -> Result<bool> {
         // At least as many as are shown, and all that are as near as the last of those.
         let mut nearest: Vec<(RelativeError, (u64, u64))> = Vec::new();
         let last = |nearest: &[(RelativeError, _)]| nearest.get(SHOWN - 1).map(|(error, _)| *error);
-        for (place, (_, stretch)) in stretches.iter().enumerate() {
+        for (place, stretch) in stretches.iter().enumerate() {
             let mut from = stretch.from;
             while let Some(number) = self.first(stretch, from, last(&nearest))? {
                 from = number + 1;
@@ -169,8 +169,8 @@ impl Search<'_> {
     }
 
     /// The first multiple of a stretch, from a given one on, whose clock may lead to no larger error; any without one.
-    fn first(&self, stretch: &Stretch, from: u64, most: Option<RelativeError>) -> Result<Option<u64>> {
-        let inside = |number: &u64| *number <= stretch.to;
+    fn first(&self, stretch: &Stretch, from: u32, most: Option<RelativeError>) -> Result<Option<u32>> {
+        let inside = |number: &u32| *number <= stretch.to;
         let Some((off, period)) = most else { return Ok(Some(from).filter(inside)) };
         let (step, whole) = self.closest.source_units(stretch.step())?;
         // As the errors e of periods are counted, |period - wanted| / period, e / (1 - e) of the wanted one.
@@ -186,7 +186,7 @@ impl Search<'_> {
 
     /// The first multiple of a stretch, from one on, whose clock may give more steps, where that is what counts; `None`
     /// where none does.
-    fn with_more_steps(&self, stretch: &Stretch, number: u64) -> Result<Option<u64>> {
+    fn with_more_steps(&self, stretch: &Stretch, number: u32) -> Result<Option<u32>> {
         let Some(goal) = self.goal().filter(|goal| goal.error.0 == 0) else { return Ok(Some(number)) };
         let (step, whole) = self.closest.period(stretch.step())?;
         let period = step.checked_mul(number.into()).or_overflow("clock")? / whole;
@@ -197,7 +197,7 @@ impl Search<'_> {
             return Ok(Some(number));
         }
         let later = u128::from(later).checked_mul(whole).or_overflow("clock")?.div_ceil(step);
-        Ok(u64::try_from(later).ok().filter(|later| *later <= stretch.to))
+        Ok(u32::try_from(later).ok().filter(|later| *later <= stretch.to))
     }
 
     /// Searches the timer on one clock, unless it cannot be better than what is held.

@@ -15,9 +15,10 @@ pub(super) struct Nearby {
 impl Nearby {
     /// The smallest `m` from `from` to `to` whose multiple is near a whole number; `None` where none is. Where numbers do
     /// not fit, nothing can be ruled out: it is `from` then.
-    pub(super) fn first(self, from: u64, to: u64) -> Option<u64> {
+    pub(super) fn first(self, from: u32, to: u32) -> Option<u32> {
         let most = to.checked_sub(from)?;
-        self.solved(from, most).unwrap_or(Some(0)).map(|more| from + more)
+        let more = self.solved(from.into(), most.into()).unwrap_or(Some(0))?;
+        u32::try_from(more).ok().map(|more| from + more)
     }
 
     /// How far the first is from `from`, at most so far; `None` where numbers do not fit. Nearly all numbers fit 64 bits,
@@ -108,9 +109,9 @@ mod tests {
     proptest! {
         #[test]
         fn the_first_is_the_first_of_all(
-            step in 0_u128..400, whole in 1_u128..400, reach in 0_u128..20, from in 0_u64..300, most in 0_u64..500,
+            step in 0_u128..400, whole in 1_u128..400, reach in 0_u128..20, from in 0_u32..300, most in 0_u32..500,
         ) {
-            let near = |m: &u64| {
+            let near = |m: &u32| {
                 let rest = u128::from(*m) * step % whole;
                 rest.min(whole - rest) <= reach
             };

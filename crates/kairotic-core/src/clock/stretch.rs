@@ -19,41 +19,56 @@ use crate::quantity::{Frequency, OrOverflow, Range, Rational};
 /// A clock in hertz.
 pub(super) type Clock = Ratio<u64>;
 
+/// Clocks are sorted in parts of a hertz.
+const PER_HERTZ: u64 = 1 << 20;
+
 /// The clocks that are a step times a whole number between two.
-#[derive(Debug, Clone, PartialEq, Eq)]
+/// Kept short: there are a hundred thousand of them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct Stretch {
     step: Clock,
-    pub(super) from: u64,
-    pub(super) to: u64,
-}
-
-/// A clock in units of `1 / 2^20` Hz, rounded up: close enough to sort by, and quick to compare.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub(super) struct AtMost(u64);
-
-impl AtMost {
-    const PER_HERTZ: u64 = 1 << 20;
-
-    fn of((numerator, denominator): (u64, u64)) -> Self {
-        let units = (u128::from(numerator) * u128::from(Self::PER_HERTZ)).div_ceil(denominator.max(1).into());
-        Self(u64::try_from(units).unwrap_or(u64::MAX))
-    }
-
-    /// Numerator and denominator in hertz.
-    pub(super) const fn clock(self) -> (u64, u64) {
-        (self.0, Self::PER_HERTZ)
-    }
+    pub(super) from: u32,
+    pub(super) to: u32,
 }
 
 impl Stretch {
+    fn of(step: Clock, (from, to): (u64, u64)) -> Result<Self> {
+        let short = |number: u64| u32::try_from(number).ok().or_overflow("multiplier");
+        Ok(Self { step, from: short(from)?, to: short(to)? })
+    }
+
+    /// The same with its step reduced where that makes large numbers smaller.
+    fn reduced(&self) -> Self {
+        let small = |part: &u64| u32::try_from(*part).is_ok();
+        let step = if small(self.step.numer()) && small(self.step.denom()) {
+            self.step
+        } else {
+            self.step.reduced()
+        };
+        Self { step, ..*self }
+    }
+
     /// Numerator and denominator of the step.
     pub(super) const fn step(&self) -> (u64, u64) {
         (*self.step.numer(), *self.step.denom())
     }
 
     /// Numerator and denominator of a multiple of the step, not reduced.
-    pub(super) fn clock(&self, number: u64) -> Result<(u64, u64)> {
-        Ok((u64::checked_mul(*self.step.numer(), number).or_overflow("clock")?, *self.step.denom()))
+    pub(super) fn clock(&self, number: u32) -> Result<(u64, u64)> {
+        Ok((u64::checked_mul(*self.step.numer(), number.into()).or_overflow("clock")?, *self.step.denom()))
+    }
+
+    /// The fastest of its clocks in units of `1 / PER_HERTZ`, rounded up: close enough to sort by, and quick to compare.
+    fn fastest(&self) -> Result<u64> {
+        let (numerator, denominator) = self.clock(self.to)?;
+        let units = (u128::from(numerator) * u128::from(PER_HERTZ)).div_ceil(denominator.max(1).into());
+        Ok(u64::try_from(units).unwrap_or(u64::MAX))
+    }
+
+    /// Numerator and denominator of what no clock of this stretch is above, nor of those that come after it by
+    /// [`Stretches::fastest_first`].
+    pub(super) fn at_most(&self) -> Result<(u64, u64)> {
+        Ok((self.fastest()?, PER_HERTZ))
     }
 }
 
@@ -103,22 +118,23 @@ impl Stretches {
         tails.iter_mut().for_each(|tail| tail.divisions.clear());
         for tail in merged(tails) {
             for stretch in &multiplied {
-                let (from, to) = within(&stretch.step, (&tail.low, &tail.high), (stretch.from, stretch.to));
+                let numbers = (stretch.from.into(), stretch.to.into());
+                let (from, to) = within(&stretch.step, (&tail.low, &tail.high), numbers);
                 if from <= to {
                     let step = product(&stretch.step, &tail.factor).or_overflow("clock")?;
-                    self.list.push(Stretch { step, from, to });
+                    self.list.push(Stretch::of(step, (from, to))?);
                 }
             }
         }
         Ok(())
     }
 
-    /// All that was added, each clock of a step once; behind what no clock of a stretch is above, largest first.
-    pub(super) fn fastest_first(mut self) -> Result<Vec<(AtMost, Stretch)>> {
+    /// All that was added, each clock of a step once, those that reach furthest first.
+    pub(super) fn fastest_first(mut self) -> Result<Vec<Stretch>> {
         // Any order brings those of one step together.
-        radsort::sort_by_key(&mut self.list, |stretch| packed(&stretch.step));
-        for same in self.list.chunk_by_mut(|left, right| packed(&left.step) == packed(&right.step)) {
-            same.sort_unstable_by_key(|stretch| stretch.from);
+        radsort::sort_by_key(&mut self.list, |stretch| mixed(&stretch.step));
+        for alike in self.list.chunk_by_mut(|left, right| mixed(&left.step) == mixed(&right.step)) {
+            alike.sort_unstable_by_key(|stretch| (packed(&stretch.step), stretch.from));
         }
         self.list.dedup_by(|next, before| {
             let follows =
@@ -128,15 +144,12 @@ impl Stretches {
             }
             follows
         });
-        let bounded = |stretch: Stretch| -> Result<_> {
-            let step = stretch.step.reduced();
-            let stretch = Stretch { step, ..stretch };
-            Ok((AtMost::of(stretch.clock(stretch.to)?), stretch))
-        };
-        let mut stretches = self.list.into_iter().map(bounded).collect::<Result<Vec<_>>>()?;
-        // In the order of steps so far: a stable sort keeps it where the bounds are the same.
-        radsort::sort_by_key(&mut stretches, |(bound, _)| !bound.0);
-        Ok(stretches)
+        // Places are moved instead of stretches, which are larger.
+        let ordered = |(place, stretch): (u32, &Stretch)| Ok((stretch.fastest()?, place));
+        let mut places = (0..).zip(&self.list).map(ordered).collect::<Result<Vec<(u64, u32)>>>()?;
+        radsort::sort_by_key(&mut places, |(fastest, _)| !fastest);
+        let stretches = places.iter().filter_map(|(_, place)| self.list.get(*place as usize));
+        Ok(stretches.map(Stretch::reduced).collect())
     }
 
     /// What a multiplier can make of what comes into it.
@@ -151,7 +164,7 @@ impl Stretches {
             for run in &runs {
                 let (from, to) = within(&step, (&gives.0, &gives.1), *run);
                 if from <= to {
-                    stretches.push(Stretch { step, from, to });
+                    stretches.push(Stretch::of(step, (from, to))?);
                 }
             }
         }
@@ -261,10 +274,13 @@ impl Stretches {
 /// Tails whose divisions rules may still ask for stay apart.
 fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
     // Any order brings those of one factor together.
-    radsort::sort_by_key(&mut tails, |tail| packed(&tail.factor));
-    for tails in tails.chunk_by_mut(|left, right| packed(&left.factor) == packed(&right.factor)) {
-        tails.sort_unstable_by(|left, right| {
-            left.divisions.cmp(&right.divisions).then_with(|| order(&left.low, &right.low))
+    radsort::sort_by_key(&mut tails, |tail| mixed(&tail.factor));
+    for alike in tails.chunk_by_mut(|left, right| mixed(&left.factor) == mixed(&right.factor)) {
+        alike.sort_unstable_by(|left, right| {
+            let factors = packed(&left.factor).cmp(&packed(&right.factor));
+            factors
+                .then_with(|| left.divisions.cmp(&right.divisions))
+                .then_with(|| order(&left.low, &right.low))
         });
     }
     let mut merged: Vec<Tail> = Vec::new();
@@ -320,6 +336,11 @@ fn product(left: &Clock, right: &Clock) -> Option<Clock> {
         (Some(numerator), Some(denominator)) => Some(Ratio::new_raw(numerator, denominator)),
         _ => left.checked_mul(right),
     }
+}
+
+/// A number that is the same for the same parts of a clock, and seldom for others: half as long as both.
+const fn mixed(value: &Clock) -> u64 {
+    value.numer().rotate_right(24) ^ *value.denom()
 }
 
 /// The parts of a clock or factor as one number, which is quick to compare; not in the order of what they mean.

@@ -152,11 +152,24 @@ impl Rational {
     /// How often `other` goes into `self`, in units of `1 / 2^fraction_bits`, where that is a whole number of them that
     /// fits: several times quicker than a quotient, which has to be reduced.
     pub fn whole_quotient(self, other: Self, fraction_bits: u32) -> Option<u64> {
+        if let Some(quotient) = self.short_quotient(other, fraction_bits) {
+            return quotient;
+        }
         let scale = 1_i128.checked_shl(fraction_bits)?;
         let whole = self.numerator().checked_mul(other.denominator())?.checked_mul(scale)?;
         let part = self.denominator().checked_mul(other.numerator())?;
         let quotient = whole.checked_div(part)?;
         (quotient * part == whole).then(|| u64::try_from(quotient).ok()).flatten()
+    }
+
+    /// [`Rational::whole_quotient`] where all numbers are positive and their products fit 64 bits, as nearly always.
+    fn short_quotient(self, other: Self, fraction_bits: u32) -> Option<Option<u64>> {
+        let short = |number: i128| u64::try_from(number).ok();
+        let product = |left: i128, right: i128| short(left)?.checked_mul(short(right)?);
+        let scale = 1_u64.checked_shl(fraction_bits)?;
+        let whole = product(self.numerator(), other.denominator())?.checked_mul(scale)?;
+        let part = product(self.denominator(), other.numerator()).filter(|part| *part > 0)?;
+        Some(whole.is_multiple_of(part).then(|| whole / part))
     }
 
     /// The distance from nought.
@@ -282,6 +295,9 @@ mod tests {
             let quotient = left.over(right).unwrap().times(Rational::whole(8)).unwrap();
             let wanted = quotient.is_whole().then(|| u64::try_from(quotient.floor()).ok()).flatten();
             assert_eq!(left.whole_quotient(right, 3), wanted, "{left} / {right}");
+            // The same in numbers that do not fit 64 bits.
+            let large = |value: Rational| value.times(Rational::new(3_i128.pow(45), 7).unwrap()).unwrap();
+            assert_eq!(large(left).whole_quotient(large(right), 3), wanted, "{left} / {right}");
         }
         assert_eq!(Rational::ONE.whole_quotient(Rational::ZERO, 0), None);
     }
