@@ -281,6 +281,18 @@ pub enum Error {
         /// What is wrong.
         why: String,
     },
+    /// What was observed of a load is not enough to calibrate it.
+    #[error("no calibration: {why}")]
+    NoCalibration {
+        /// What is wrong.
+        why: String,
+    },
+    /// A load none of whose numbers can be observed.
+    #[error("a {load} load has no numbers that observations could give")]
+    NothingToCalibrate {
+        /// Its kind.
+        load: &'static str,
+    },
     /// A level that a load does not have.
     #[error("expected {measures} between {low} and {high}, found {found}")]
     LevelOutside {
@@ -371,6 +383,12 @@ impl Error {
             }
             Self::NoMap { .. } => {
                 "give two different ends for inputs and compare values, or a wider --word".to_owned()
+            }
+            Self::NoCalibration { .. } => {
+                "observe the load at two or more different pulses or duties, all in one unit".to_owned()
+            }
+            Self::NothingToCalibrate { .. } => {
+                "those that have are servo, speed-controller, motor, fan and heater".to_owned()
             }
             Self::LevelOutside { .. } => "those are the load's ends, as the board file has them".to_owned(),
             Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),

@@ -11,6 +11,7 @@ pub mod clock_error_above_need;
 pub mod compare_past_top;
 pub mod divider_off_by_one;
 pub mod duty_below_start;
+pub mod end_outside_duty;
 pub mod few_steps_in_span;
 pub mod fractional_jitter;
 pub mod frame_rate_outside_load;
@@ -67,7 +68,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 26] = [
+pub const NAMES: [&str; 27] = [
     audible_frequency::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
@@ -76,6 +77,7 @@ pub const NAMES: [&str; 26] = [
     compare_past_top::NAME,
     divider_off_by_one::NAME,
     duty_below_start::NAME,
+    end_outside_duty::NAME,
     few_steps_in_span::NAME,
     fractional_jitter::NAME,
     frame_rate_outside_load::NAME,

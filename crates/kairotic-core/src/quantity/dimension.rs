@@ -123,3 +123,12 @@ impl Dimension for ResistanceDimension {
     const ALIASES: &'static [Unit] =
         &[unit("kΩ", 1_000, 1), unit("Ω", 1, 1), unit("kΩ", 1_000, 1), unit("Ω", 1, 1)];
 }
+
+/// Speed of turning; the base unit is the turn a second.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum SpeedDimension {}
+
+impl Dimension for SpeedDimension {
+    const NAME: &'static str = "speed";
+    const UNITS: &'static [Unit] = &[unit("rpm", 1, 60)];
+}

@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 
 pub use self::dimension::{
     AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, PowerDimension,
-    ResistanceDimension, TimeDimension, VoltageDimension,
+    ResistanceDimension, SpeedDimension, TimeDimension, VoltageDimension,
 };
 pub use self::rational::Rational;
 use crate::error::{Error, Result};
@@ -34,6 +34,8 @@ pub type Voltage = Quantity<VoltageDimension>;
 pub type Power = Quantity<PowerDimension>;
 /// Electric resistance, in ohms.
 pub type Resistance = Quantity<ResistanceDimension>;
+/// Speed of turning, in turns a second.
+pub type Speed = Quantity<SpeedDimension>;
 /// A relative deviation: 1 ppm is a millionth.
 pub type Deviation = Quantity<DeviationDimension>;
 

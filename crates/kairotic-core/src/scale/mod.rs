@@ -1,20 +1,23 @@
 //! From a whole-number input to a compare value, with whole numbers only: which arithmetic is exact enough, and does not
 //! overflow a word.
 
+mod calibrate;
 mod curve;
 mod fit;
 mod form;
 mod naive;
 mod points;
+mod reading;
 mod search;
 #[cfg(test)]
 mod tests;
 
+pub use self::calibrate::{Calibration, CalibrationPoint, Observation, Taken, calibrate};
 pub use self::curve::{curve, table};
-pub use self::fit::{Calibration, Observation, calibrate};
 pub use self::form::Form;
 pub use self::naive::{Naive, NaiveWay, findings, naive};
-pub use self::points::{MapPoint, ends_of_levels, points, pulse_of, read_back};
+pub use self::points::{MapPoint, ends_of_levels, points, read_back, realised_of};
+pub use self::reading::Reading;
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
 use crate::error::{Error, Result};

@@ -3,7 +3,7 @@
 use super::ScaledMap;
 use crate::error::{Error, Result};
 use crate::load::{Kind, LoadLevel, Realised};
-use crate::quantity::{OrOverflow, Rational, Time};
+use crate::quantity::{OrOverflow, Rational};
 use crate::setting::{Derivation, Output, Plan, PlannedChannel, Setting, SpanFit};
 
 /// What a map makes of one input.
@@ -121,13 +121,13 @@ pub fn read_back(
     compares.iter().map(point).collect()
 }
 
-/// The pulse that a compare value makes at the setting of a derivation.
+/// The active time that a compare value makes at the setting of a derivation.
 ///
 /// # Errors
 /// Numbers that do not fit.
-pub fn pulse_of(derivation: &Derivation, compare: u64) -> Result<Time> {
+pub fn realised_of(derivation: &Derivation, compare: u64) -> Result<Realised> {
     let (output, _) = made_of(compare, Some(derivation), None)?;
-    output.map(|output| output.pulse).or_overflow("pulse")
+    output.map(|output| Realised { duty: output.duty, pulse: output.pulse }).or_overflow("pulse")
 }
 
 /// What a compare value makes at the setting of a derivation.

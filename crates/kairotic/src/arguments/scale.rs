@@ -3,10 +3,10 @@
 use std::path::{Path, PathBuf};
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::load::{Load, LoadLevel};
-use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Time, Tolerance, parse};
-use kairotic_core::scale::Word;
-use kairotic_core::setting::Target;
+use kairotic_core::load::Load;
+use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
+use kairotic_core::scale::{Reading, Word};
+use kairotic_core::setting::{Active, Target};
 use kairotic_formats::map_code::Language;
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
@@ -25,7 +25,7 @@ use crate::fault::{Fault, Result};
 #[derive(Debug, Args)]
 #[command(
     override_usage = "kairotic scale --from LOW..HIGH (--to LOW..HIGH | --on PART/TIMER --freq F --span LOW..HIGH | --board FILE --signal NAME) [OPTIONS]\n       \
-                      kairotic scale --observed PULSE=LEVEL,... --board FILE --signal NAME"
+                      kairotic scale --observed GIVEN=SEEN,... --board FILE --signal NAME"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("ends").args(["to", "on", "board"]).required(true))]
 #[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with_all(["to", "board"]))]
@@ -50,11 +50,12 @@ pub struct ScaleArgs {
     target: TargetOptions,
     #[command(flatten)]
     board: BoardOptions,
-    /// Calibrate the load of a board's signal instead: pulses or compare values and the levels that were seen, as
-    /// 1000us=8deg,6400=107deg, or a CSV file with one such pair a line
+    /// Calibrate the load of a board's signal instead: the pulses, duties or compare values that it was given and what
+    /// was seen (degrees, throttle, rpm, volts, watts), as 1000us=8deg,6400=107deg or 40%=900rpm,80%=2100rpm, or a CSV
+    /// file with one such pair a line
     #[arg(
         long,
-        value_name = "PULSE=LEVEL,...|FILE",
+        value_name = "GIVEN=SEEN,...|FILE",
         help_heading = "Calibration",
         requires = "board",
         conflicts_with_all = ["from", "code", "every", "points", "read_back"]
@@ -111,7 +112,9 @@ Examples:
   kairotic scale --from 0deg..120deg --board dome.toml --signal shutter --every 15
       angles of a board's servo
   kairotic scale --observed 1000us=8deg,1500us=58deg,2000us=107deg --board dome.toml --signal shutter
-      the span of the servo that is really there";
+      the span of the servo that is really there
+  kairotic scale --observed 20%=140rpm,50%=1250rpm,80%=2360rpm --board dome.toml --signal vent
+      the start duty of the motor that is really there";
 
 /// The language of the function.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -148,10 +151,10 @@ pub enum Ends {
     },
 }
 
-/// What a load was told.
-pub enum Commanded {
-    /// A pulse.
-    Pulse(Time),
+/// What a load was given.
+pub enum Given {
+    /// A pulse, or a duty.
+    Active(Active),
     /// A compare value of its signal.
     Compare(u64),
 }
@@ -160,8 +163,8 @@ pub enum Commanded {
 pub struct Observed {
     /// The load.
     pub load: Load,
-    /// What it was told, and the level that was seen.
-    pub pairs: Vec<(Commanded, LoadLevel)>,
+    /// What it was given, and what was seen.
+    pub pairs: Vec<(Given, Reading)>,
     /// Where its signal comes out.
     pub place: Place,
     /// The clock that reaches the timer, where it is given.
@@ -238,14 +241,16 @@ impl ScaleArgs {
         let BoardPlace { signal: on, place, clock, .. } = self.board.read(catalogue)?.ok_or_else(no_load)?;
         let load = on.board.load_of(&on.signal).cloned().ok_or_else(no_load)?;
         let wrong = |pair: &str| Fault::Usage {
-            message: format!("--observed: expected a pulse and a level, found `{pair}`"),
-            hint: "for example 1000us=8deg, or 1000us,8deg in a file".to_owned(),
+            message: format!(
+                "--observed: expected a pulse, duty or compare value and what was seen, found `{pair}`"
+            ),
+            hint: "for example 1000us=8deg or 40%=900rpm, or 1000us,8deg in a file".to_owned(),
         };
         let mut pairs: Vec<(String, String)> = Vec::new();
         if text.contains('=') {
             for pair in text.split(',') {
-                let (pulse, level) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
-                pairs.push((pulse.to_owned(), level.to_owned()));
+                let (given, seen) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
+                pairs.push((given.to_owned(), seen.to_owned()));
             }
         } else {
             let source = catalogue.file(Path::new(text))?;
@@ -256,25 +261,29 @@ impl ScaleArgs {
                 .from_reader(source.bytes.as_slice());
             for record in reader.records() {
                 let record = record?;
-                let (Some(pulse), Some(level), 2) = (record.get(0), record.get(1), record.len()) else {
+                let (Some(given), Some(seen), 2) = (record.get(0), record.get(1), record.len()) else {
                     return Err(wrong(record.as_slice()));
                 };
                 // A first line without digits names the columns.
                 let heading = pairs.is_empty()
                     && !record.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
                 if !heading {
-                    pairs.push((pulse.to_owned(), level.to_owned()));
+                    pairs.push((given.to_owned(), seen.to_owned()));
                 }
             }
         }
-        let pairs = pairs.iter().map(|(commanded, level)| {
-            let level = read("observed", level, |text| load.kind.read_level(text.trim()))?;
+        let pairs = pairs.iter().map(|(given, seen)| {
+            let seen = read("observed", seen, |text| Reading::of(&load.kind, text.trim()))?;
+            let given = given.trim();
             // A number without a unit is what was written to the compare register.
-            let commanded = match commanded.trim().parse() {
-                Ok(compare) => Commanded::Compare(compare),
-                Err(_) => Commanded::Pulse(read("observed", commanded, parse::quantity)?),
+            let given = if let Ok(compare) = given.parse() {
+                Given::Compare(compare)
+            } else if given.ends_with('%') {
+                Given::Active(Active::Duty(read("observed", given, parse::quantity)?))
+            } else {
+                Given::Active(Active::Pulse(read("observed", given, parse::quantity)?))
             };
-            Ok((commanded, level))
+            Ok((given, seen))
         });
         let pairs = pairs.collect::<Result<_>>()?;
         let target = Box::new(on.board.target(&on.signal)?);

@@ -1,14 +1,14 @@
 //! `scale`: from inputs to compare values.
 
 use kairotic_core::Error;
-use kairotic_core::load::Kind;
-use kairotic_core::quantity::Rational;
+use kairotic_core::load::{Kind, Realised};
+use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time};
 use kairotic_core::scale::{self, Map, MapRequest, Observation};
-use kairotic_core::setting::{self, Derivation, DeriveRequest, SpanFit};
+use kairotic_core::setting::{self, Active, Derivation, DeriveRequest, SpanFit};
 use kairotic_formats::map_code;
 
 use super::{Outcome, Shown, exit};
-use crate::arguments::scale::{Commanded, Ends, Observed, ScaleArgs, ScaleAsk};
+use crate::arguments::scale::{Ends, Given, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
@@ -19,20 +19,7 @@ use crate::show::scale::{ScaleReport, figure};
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
-        let Observed { load, pairs, place, clock, target } = arguments.observations(text, catalogue)?;
-        let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
-        let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
-        let observation = |(commanded, level)| -> Result<Observation> {
-            let pulse = match commanded {
-                Commanded::Pulse(pulse) => pulse,
-                Commanded::Compare(compare) => scale::pulse_of(&derivation, compare)?,
-            };
-            Ok(Observation { pulse, level })
-        };
-        let observations = pairs.into_iter().map(observation).collect::<Result<Vec<_>>>()?;
-        let calibration = scale::calibrate(&load.kind, &observations)?;
-        let exit = exit(&calibration.findings);
-        return Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { load, calibration })), exit });
+        return calibrate(arguments.observations(text, catalogue)?, catalogue);
     }
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
@@ -72,6 +59,30 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     }
     let report = ScaleReport { scaled, unit, points, back, naive, findings, note, code, derivation };
     Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
+}
+
+/// The numbers of the load that is really there.
+fn calibrate(observed: Observed, catalogue: &Catalogue) -> Result<Outcome> {
+    let Observed { load, pairs, place, clock, target } = observed;
+    let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
+    let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
+    let frequency = derivation.best.setting.frequency.value();
+    let observation = |(given, reading)| -> Result<Observation> {
+        let given = match given {
+            Given::Compare(compare) => scale::realised_of(&derivation, compare)?,
+            Given::Active(Active::Pulse(pulse)) => {
+                Realised { duty: Duty::new(pulse.value().times(frequency).or_overflow("duty")?), pulse }
+            }
+            Given::Active(Active::Duty(duty)) => {
+                Realised { duty, pulse: Time::new(duty.value().over(frequency).or_overflow("pulse")?) }
+            }
+        };
+        Ok(Observation { given, reading })
+    };
+    let observations = pairs.into_iter().map(observation).collect::<Result<Vec<_>>>()?;
+    let calibration = scale::calibrate(&load.kind, &observations)?;
+    let exit = exit(&calibration.findings);
+    Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
 }
 
 /// The compare values for the lowest and the highest input.

@@ -36,12 +36,14 @@ fn a_timer_s_span_gives_the_ends() {
     let map = json("scale --from 8bit --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us");
     assert_eq!((&map["inputs"], &map["points"][4]["input"]), (&value!([0, 255]), &value!("255")));
     let pulse = |point: usize| map["points"][point]["pulse_s"].as_str().unwrap().to_owned();
-    let near = |text: &str, wanted: f64| {
-        let (numerator, denominator) = text.split_once('/').unwrap();
-        let pulse = numerator.parse::<f64>().unwrap() / denominator.parse::<f64>().unwrap();
-        (pulse - wanted).abs() < 0.2e-6
-    };
+    let near = |text: &str, wanted: f64| (fraction(text) - wanted).abs() < 0.2e-6;
     assert!(near(&pulse(0), 900e-6) && near(&pulse(4), 2100e-6), "{map}");
+}
+
+/// What a fraction in the output is worth.
+fn fraction(text: &str) -> f64 {
+    let (numerator, denominator) = text.split_once('/').unwrap();
+    numerator.parse::<f64>().unwrap() / denominator.parse::<f64>().unwrap()
 }
 
 #[test]
@@ -82,25 +84,68 @@ fn a_servo_is_calibrated_from_pairs_or_from_a_file() {
     let pairs = "1000us=7deg,1200us=27deg,1400us=47deg,1600us=99deg,1800us=87deg,2000us=107deg";
     let found = json(&format!("scale --observed {pairs} --board {DOME} --signal shutter"));
     assert_eq!(
-        (&found["span"], &found["span_s"]),
-        (&value!("930us..2.13ms"), &value!(["93/100000", "213/100000"]))
+        found["write"][0],
+        value!({ "key": "span", "value": "930us..2.13ms", "exact": "93/100000..213/100000" })
     );
     let out: Vec<bool> =
-        found["observations"].as_array().unwrap().iter().map(|one| one["left_out"] == true).collect();
+        found["observations"].as_array().unwrap().iter().map(|one| one["left_out"] == "far").collect();
     assert_eq!(out, [false, false, false, true, false, false]);
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("seen.csv");
     std::fs::write(&file, format!("pulse,angle\n{}\n", pairs.replace('=', ", ").replace("deg,", "deg\n")))
         .unwrap();
     let read = json(&format!("scale --observed {} --board {DOME} --signal shutter", file.display()));
-    assert_eq!(read["span"], found["span"]);
+    assert_eq!(read["write"], found["write"]);
     // What was written to the compare register tells as much: 3.2 ticks are a microsecond here.
     let compares = "3200=7deg,3840=27deg,1400us=47deg,5120=99deg,5760=87deg,6400=107deg";
     let written = json(&format!("scale --observed {compares} --board {DOME} --signal shutter"));
-    assert_eq!(written["span_s"], found["span_s"]);
+    assert_eq!(written["write"], found["write"]);
     // The span can be pasted: it is read again as it is written.
     let text = run(&format!("scale --observed {pairs} --board {DOME} --signal shutter")).stdout;
     assert!(text.contains("span = \"930us..2.13ms\"") && text.contains("left out"), "{text}");
+}
+
+#[test]
+fn what_a_calibration_writes_goes_into_the_board_file() {
+    let board = std::fs::read_to_string(DOME).unwrap();
+    let folder = tempfile::tempdir().unwrap();
+    // Signal, its load's keys that are replaced, observations, a level, and the duty or pulse for it by hand.
+    for (signal, keys, observed, level, key, active) in [
+        // 50 rpm a per cent from 16 %: half way from 16 % to 46 %.
+        ("vent", &["start"][..], "20%=200rpm,26%=500rpm,46%=1500rpm", "50%", "duty", "31/100"),
+        // From 1520 us forward, 1480 us back; the neutral between: 40 % of the way from 1500 us to 2020 us.
+        (
+            "dome",
+            &["span", "neutral"],
+            "1200us=-70%,1400us=-20%,1620us=20%,1920us=80%",
+            "40%",
+            "pulse_s",
+            "427/250000",
+        ),
+    ] {
+        let observations = format!("scale --observed {observed} --board {DOME} --signal {signal}");
+        let write = json(&observations)["write"].clone();
+        let lines: Vec<String> = write
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|key| format!("{} = {}", key["key"].as_str().unwrap(), key["value"]))
+            .collect();
+        let (before, rest) = board.split_once(&format!("name = \"{signal}\"\n")).unwrap();
+        let (load, after) = rest.split_once("\n\n").unwrap();
+        let kept = load.lines().filter(|line| !keys.iter().any(|key| line.starts_with(&format!("{key} "))));
+        let load = kept.map(str::to_owned).chain(lines).collect::<Vec<_>>().join("\n");
+        let path = folder.path().join(format!("{signal}.toml"));
+        std::fs::write(&path, format!("{before}name = \"{signal}\"\n{load}\n\n{after}")).unwrap();
+        let scale = format!(
+            "scale --from 0%..100% --points {} --board {} --signal {signal}",
+            level.trim_end_matches('%'),
+            path.display()
+        );
+        let point = json(&scale)["points"][0].clone();
+        let (found, wanted) = (fraction(point[key].as_str().unwrap()), fraction(active));
+        assert!((found / wanted - 1.0).abs() < 1e-3, "{signal}: {point}");
+    }
 }
 
 /// One test for each line: arguments => what the complaint says.
@@ -135,8 +180,10 @@ refused! {
     a_clock_besides_a_board: format!("scale --from 12bit --board {DOME} --signal shutter --clock 8MHz") => "cannot be used with";
     one_observation: format!("scale --observed 1500us=60deg --board {DOME} --signal shutter") => "at least two different pulses";
     an_observation_in_another_unit: format!("scale --observed 1500us=60W --board {DOME} --signal shutter") => "units that fit here: deg";
-    an_observation_of_a_lamp: format!("scale --observed 1ms=60% --board {DOME} --signal flat-field") => "a line is fitted to a servo";
-    half_an_observation: format!("scale --observed 1500us=60deg,7 --board {DOME} --signal shutter") => "expected a pulse and a level, found `7`";
+    an_observation_of_a_lamp: format!("scale --observed 1ms=60% --board {DOME} --signal flat-field") => "a lamp load has no numbers";
+    an_observation_in_amperes: format!("scale --observed 20%=1A --board {DOME} --signal vent") => "units that fit here: %, rpm, V";
+    observations_in_two_units: format!("scale --observed 20%=1V,30%=7% --board {DOME} --signal vent") => "not all in one unit";
+    half_an_observation: format!("scale --observed 1500us=60deg,7 --board {DOME} --signal shutter") => "what was seen, found `7`";
     a_level_the_load_has_not: format!("scale --from 0deg..130deg --board {DOME} --signal shutter") => "between 0 deg and 120 deg";
 }
 
