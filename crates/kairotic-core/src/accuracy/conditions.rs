@@ -6,8 +6,10 @@ use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Time, Tolerance};
 
 /// What is known of a clock and of what happens around it, besides the clock's own tolerance.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Conditions {
+    /// The internal oscillator that the clock is known to come from, by name.
+    pub oscillator: Option<String>,
     /// How far temperature takes the oscillator.
     pub temperature: Option<Range<Deviation>>,
     /// How far it drifts over its life, either way.
@@ -41,20 +43,24 @@ pub(super) struct ClockErrors {
 
 impl Conditions {
     /// What a board says of the surroundings of a signal.
-    pub const fn of_board(board: &Board, signal: &Signal) -> Self {
+    ///
+    /// # Errors
+    /// A source of the clock that the part does not have.
+    pub fn of_board(board: &Board, part: &Part, signal: &Signal) -> Result<Self> {
         let clock = &board.clock;
-        Self {
+        Ok(Self {
+            oscillator: clock.oscillator(part)?.map(|oscillator| oscillator.name.clone()),
             temperature: clock.temperature,
             ageing: clock.ageing,
             trim: clock.trim,
             pll: clock.pll,
             latency: signal.latency,
             edges: signal.edges,
-        }
+        })
     }
 
-    /// What is known of a timer's clock: by its own tolerance, else by the catalogue's oscillator where the clock is the
-    /// one after reset.
+    /// What is known of a timer's clock: by the catalogue's oscillator where it is named, else by its own tolerance, else
+    /// by the oscillator of the clock after reset where it is that.
     pub(super) fn of_clock(
         &self,
         part: &Part,
@@ -63,11 +69,12 @@ impl Conditions {
         after_reset: bool,
     ) -> Result<ClockErrors> {
         let mut errors = ClockErrors::default();
-        if clock.deviation > Deviation::ZERO {
+        let named = self.oscillator.as_ref().and_then(|name| part.oscillator(name));
+        if named.is_none() && clock.deviation > Deviation::ZERO {
             errors.initial = Some(Statement { within: both(clock.deviation)?, says: "as given".to_owned() });
-        } else if after_reset {
+        } else if named.is_some() || after_reset {
             let input = part.clocks.get(&part.instance(timer)?.clock);
-            let oscillator = input.and_then(|input| part.oscillator_after_reset(input));
+            let oscillator = named.or_else(|| input.and_then(|input| part.oscillator_after_reset(input)));
             if let Some((oscillator, (first, widest))) =
                 oscillator.and_then(|known| Some((known, known.accuracy.first().zip(known.accuracy.last())?)))
             {

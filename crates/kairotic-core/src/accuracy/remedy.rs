@@ -48,7 +48,13 @@ fn crystal(request: &BudgetRequest, now: &Budget) -> Vec<(String, BudgetRequest)
         return Vec::new();
     };
     let nominal = now.derivation.clock.nominal;
-    let conditions = Conditions { temperature: None, ageing: None, trim: None, ..request.conditions };
+    let conditions = Conditions {
+        oscillator: None,
+        temperature: None,
+        ageing: None,
+        trim: None,
+        ..request.conditions.clone()
+    };
     let derive = DeriveRequest { clock: Some(Tolerance { nominal, deviation }), ..request.derive.clone() };
     let says = format!("a crystal within {} over temperature and age", deviation.exact());
     vec![(says, BudgetRequest { derive, conditions, ..request.clone() })]
@@ -88,7 +94,7 @@ fn settings(
         let [worst, _] = super::totals::reaches(&off)?;
         let given = now.derivation.clock.deviation > Deviation::ZERO;
         let temperature = if given { request.conditions.temperature } else { Some(worst.frequency) };
-        let conditions = Conditions { temperature, ..request.conditions };
+        let conditions = Conditions { temperature, ..request.conditions.clone() };
         let derive = DeriveRequest { clock, ..plain };
         tried.push((says, BudgetRequest { derive, conditions, ..request.clone() }));
     }

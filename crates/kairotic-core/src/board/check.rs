@@ -3,11 +3,11 @@
 use std::collections::BTreeMap;
 
 use super::{Asked, Board, Placed, Signal};
-use crate::clock::{from_system, on_the_way};
+use crate::clock::oscillator;
 use crate::error::Error;
 use crate::part::Part;
 use crate::part::check::{Path, Problem};
-use crate::quantity::Time;
+use crate::quantity::{Deviation, Time};
 use crate::setting::{Active, Aim, Span};
 
 /// Everything that does not fit together, with its place: names that are nowhere, two signals in one place, spans that
@@ -47,19 +47,24 @@ impl Check<'_> {
         self.report(path, format!("{error}{hint}"));
     }
 
-    /// The system clock, by the way to the first timer: its limits and names are the same for all.
+    /// The clock, by the way to the first timer: limits and names are the same for all.
     fn clock(&mut self, path: &Path) {
-        let (Some(system), Some(timer)) = (self.board.clock.system, self.part.timers.first()) else { return };
-        let buses = match on_the_way(self.part, &timer.name, &self.board.clock.buses) {
-            Ok(buses) => buses,
-            Err(error) => {
-                let key = if matches!(error, Error::UnknownName { .. }) { "bus" } else { "sysclk" };
-                self.error(&path.key(key), &error);
-                return;
-            }
-        };
-        if let Err(error) = from_system(self.part, &timer.name, system.nominal, &buses) {
-            self.error(&path.key("sysclk"), &error);
+        let clock = &self.board.clock;
+        if let Some(source) = &clock.source
+            && let Err(error) = oscillator(self.part, source)
+        {
+            self.error(&path.key("source"), &error);
+            return;
+        }
+        let Some(timer) = self.part.timers.first() else { return };
+        if let Err(error) = clock.of(self.part, &timer.name) {
+            let key = match error {
+                Error::UnknownName { .. } if clock.system.is_some() => "bus",
+                _ if clock.system.is_some() => "sysclk",
+                _ if clock.registers.is_empty() => "source",
+                _ => "registers",
+            };
+            self.error(&path.key(key), &error);
         }
     }
 
@@ -130,19 +135,12 @@ impl Check<'_> {
         if let Some(pulse) = needs.pulse.filter(|pulse| *pulse >= period) {
             self.report(&path.key("pulse"), format!("{pulse} is no less than a whole period of {period}"));
         }
-        if needs.clock.is_some() && !self.tells_of_its_clock() {
-            let text =
-                "the clock's deviation is not stated: write it behind its frequency, as in 16MHz+-30ppm";
+        // A clock that is wrong is told of where it stands.
+        let known = self.board.clock.deviation(self.part).map_or(true, |known| known > Deviation::ZERO);
+        if needs.clock.is_some() && !known {
+            let text = "the clock's deviation is not stated: write it behind its frequency, as in 16MHz+-30ppm, or name an internal oscillator as its source";
             self.report(&path.key("clock"), text);
         }
-    }
-
-    fn tells_of_its_clock(&self) -> bool {
-        let clock = &self.board.clock;
-        [clock.frequency, clock.system]
-            .into_iter()
-            .flatten()
-            .any(|clock| clock.deviation > crate::quantity::Deviation::ZERO)
     }
 
     /// The timer and channel that a signal names, where they exist.

@@ -1,19 +1,20 @@
 //! Several signals on one part: where each comes out, what it drives, and what is required of it.
 
 mod check;
+mod clock;
 mod needs;
 mod outcome;
 mod place;
 
 pub use self::check::problems;
+pub use self::clock::BoardClock;
 pub use self::needs::{Need, Needs, Verdict, verdicts};
 pub use self::outcome::{Outcome, enough_steps, outcome};
 pub use self::place::place;
 
-use crate::clock::Bus;
 use crate::error::{Error, Result};
 use crate::load::{Load, LoadLevel};
-use crate::quantity::{Deviation, Frequency, Range, Time, Tolerance};
+use crate::quantity::{Deviation, Range, Time};
 use crate::setting::{Active, Aim, Ask, Level, Span, Target};
 
 /// A part with the signals that it makes.
@@ -27,26 +28,6 @@ pub struct Board {
     pub loads: Vec<Load>,
     /// The signals.
     pub signals: Vec<Signal>,
-}
-
-/// The clock of a board's timers: given as it is, or by the system clock that it comes from. The part's own after reset
-/// where neither is given.
-#[derive(Debug, Clone, Default, PartialEq)]
-pub struct BoardClock {
-    /// The clock that reaches the timers.
-    pub frequency: Option<Tolerance<Frequency>>,
-    /// The system clock.
-    pub system: Option<Tolerance<Frequency>>,
-    /// Bus dividers and switches that are settled.
-    pub buses: Vec<Bus>,
-    /// How far temperature takes the oscillator.
-    pub temperature: Option<Range<Deviation>>,
-    /// How far the oscillator drifts over its life, either way.
-    pub ageing: Option<Deviation>,
-    /// The step of the oscillator's trim, where it is trimmed.
-    pub trim: Option<Deviation>,
-    /// Root mean square of what a PLL moves an edge.
-    pub pll: Option<Time>,
 }
 
 /// One named output.

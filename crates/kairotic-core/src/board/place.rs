@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use super::{Board, Placed, Signal};
-use crate::clock::{from_system, on_the_way};
 use crate::error::{Error, Result};
 use crate::part::Part;
 use crate::quantity::{Frequency, Tolerance};
@@ -79,28 +78,21 @@ fn rows(board: &Board, part: &Part, signal: &Signal) -> Result<Vec<SurveyRow>> {
     let target = board.target(signal)?;
     let surveyed =
         |clock| survey(part, &SurveyRequest { target: target.clone(), clock, mode: None, dither: false });
-    let mut rows = match (board.clock.system, board.clock.frequency) {
-        (None, None) => surveyed(SurveyClock::Default)?.rows,
-        (None, Some(clock)) => surveyed(SurveyClock::Given(clock))?.rows,
-        (Some(system), _) => {
-            // Each bus has its own clock: each is surveyed once, for the timers on it.
-            let mut by_clock: BTreeMap<Frequency, Vec<&str>> = BTreeMap::new();
-            for timer in &part.timers {
-                let buses = on_the_way(part, &timer.name, &board.clock.buses)?;
-                let way = from_system(part, &timer.name, system.nominal, &buses)?;
-                by_clock.entry(way.frequency).or_default().push(&timer.name);
-            }
-            let mut rows = Vec::new();
-            for (nominal, timers) in by_clock {
-                let clock = Tolerance { nominal, deviation: system.deviation };
-                for mut row in surveyed(SurveyClock::Given(clock))?.rows {
-                    row.timers.retain(|timer| timers.contains(&timer.as_str()));
-                    rows.push(row);
-                }
-            }
-            rows
+    // Each bus may have its own clock: each clock is surveyed once, for the timers on it.
+    let mut by_clock: BTreeMap<Option<Frequency>, Vec<&str>> = BTreeMap::new();
+    for timer in &part.timers {
+        let (clock, _) = board.clock.of(part, &timer.name)?;
+        by_clock.entry(clock.map(|clock| clock.nominal)).or_default().push(&timer.name);
+    }
+    let deviation = board.clock.deviation(part)?;
+    let mut rows = Vec::new();
+    for (clock, timers) in by_clock {
+        let given = |nominal| SurveyClock::Given(Tolerance { nominal, deviation });
+        for mut row in surveyed(clock.map_or(SurveyClock::Default, given))?.rows {
+            row.timers.retain(|timer| timers.contains(&timer.as_str()));
+            rows.push(row);
         }
-    };
+    }
     sort(&mut rows, SortBy::Score);
     Ok(rows)
 }

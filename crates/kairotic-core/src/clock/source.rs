@@ -3,7 +3,7 @@
 use std::str::FromStr;
 
 use crate::error::{Error, Result};
-use crate::part::{ClockTree, NodeInput, Part};
+use crate::part::{ClockTree, NodeInput, Oscillator, Part};
 use crate::quantity::{Frequency, Tolerance, parse};
 
 /// A source as it is asked for: `hsi`, `8MHz`, `hse=8MHz+-20ppm`.
@@ -66,6 +66,20 @@ pub(super) fn sources<'p>(
         }
     }
     if found.is_empty() { Err(no_source(part, tree, ask)) } else { Ok(found) }
+}
+
+/// The internal oscillator that a source is; `None` where it comes from outside.
+///
+/// # Errors
+/// [`Error::NoClockTree`], and [`Error::NoSource`] for one that the part does not have.
+pub fn oscillator<'p>(part: &'p Part, ask: &SourceAsk) -> Result<Option<&'p Oscillator>> {
+    let tree = part.tree.as_ref().ok_or_else(|| Error::NoClockTree { part: part.name.clone() })?;
+    for (name, _) in sources(part, tree, Some(ask))? {
+        if let NodeInput::Oscillator(own) = &tree.node(name)?.input {
+            return Ok(part.oscillator(own));
+        }
+    }
+    Ok(None)
 }
 
 /// The sources of a tree, for messages.

@@ -22,7 +22,8 @@ const SCHEMA: u64 = 1;
 
 /// Every key of a board file, and of its clock.
 const KEYS: [&str; 5] = ["schema", "part", "clock", "load", "signal"];
-const CLOCK: [&str; 7] = ["frequency", "sysclk", "bus", "temperature", "ageing", "trim-step", "pll-jitter"];
+const CLOCK: [&str; 9] =
+    ["source", "frequency", "sysclk", "bus", "registers", "temperature", "ageing", "trim-step", "pll-jitter"];
 
 /// Reads a board file. `part` finds a part by its name, or says which there are.
 ///
@@ -99,10 +100,15 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
     if frequency.is_some() && system.is_some() {
         problems.report(&path.key("sysclk"), "give `frequency` or `sysclk`, not both");
     }
-    let buses = raw.bus.into_iter().enumerate().filter_map(|(index, given)| {
-        given.0.map_err(|message| problems.report(&path.key("bus").index(index), message)).ok()
-    });
-    let buses: Vec<_> = buses.map(|bus| bus.0).collect();
+    let source = problems.take(&path, "source", raw.source).map(|source| source.0);
+    let registers = problems.every(&path.key("registers"), raw.registers);
+    let registers: Vec<_> = registers.into_iter().map(|register| register.0).collect();
+    if !registers.is_empty() && (frequency.is_some() || system.is_some()) {
+        let text = "the registers say which clock reaches the timers: leave `frequency` and `sysclk` out";
+        problems.report(&path.key("registers"), text);
+    }
+    let buses = problems.every(&path.key("bus"), raw.bus);
+    let buses: Vec<_> = buses.into_iter().map(|bus| bus.0).collect();
     if system.is_none() && !buses.is_empty() {
         problems.report(&path.key("bus"), "bus dividers need a system clock: give `sysclk`");
     }
@@ -116,6 +122,8 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
         around
     });
     BoardClock {
+        source,
+        registers,
         frequency,
         system,
         buses,
@@ -165,6 +173,15 @@ impl Problems {
     /// A value that may be left out.
     fn take<T>(&mut self, path: &Path, key: &str, given: Option<Given<T>>) -> Option<T> {
         given.and_then(|given| given.0.map_err(|message| self.report(&path.key(key), message)).ok())
+    }
+
+    /// The values of a list.
+    fn every<T>(&mut self, path: &Path, given: Vec<Given<T>>) -> Vec<T> {
+        let values = given.into_iter().enumerate();
+        let value = |(index, given): (usize, Given<T>)| {
+            given.0.map_err(|message| self.report(&path.index(index), message)).ok()
+        };
+        values.filter_map(value).collect()
     }
 
     /// A value that has to be there.

@@ -42,6 +42,9 @@ pub(super) struct RawBoard {
 #[serde(rename_all = "kebab-case")]
 #[schemars(rename = "clock")]
 pub(super) struct RawClock {
+    /// Where the clock starts: `hsi`, `25MHz+-30ppm`, `hse=8MHz`. With nothing else, it takes the way that it has after
+    /// reset.
+    pub(super) source: Option<Given<super::words::Source>>,
     /// The clock that reaches the timers, perhaps with its tolerance: `16MHz+-30ppm`.
     pub(super) frequency: Option<Given<Tolerance<Frequency>>>,
     /// The system clock instead: the clock tree says what reaches each timer.
@@ -49,6 +52,10 @@ pub(super) struct RawClock {
     /// Bus dividers and switches that are settled: `["apb1=4"]`.
     #[serde(default)]
     pub(super) bus: Vec<Given<super::words::BusSetting>>,
+    /// Registers of the clock tree instead, as they stand in the code: `["PLLM=6", "PLLN=96"]`; those that are not given
+    /// are as after reset.
+    #[serde(default)]
+    pub(super) registers: Vec<Given<super::words::RegisterValue>>,
     /// How far temperature takes the oscillator: `-2%..1%`.
     pub(super) temperature: Option<Given<Range<Deviation>>>,
     /// How far it drifts over its life, either way.

@@ -1,8 +1,9 @@
 //! The texts of a board file that are no plain quantities.
 
 use kairotic_core::Error;
-use kairotic_core::clock::Bus;
+use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{Curve, Wiring};
+use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Frequency, Range, parse};
 use kairotic_core::setting::{self, Span};
 
@@ -113,6 +114,26 @@ impl FromText for Aim {
 pub(super) struct LoadSpan(pub(super) Span);
 
 impl FromText for LoadSpan {
+    fn from_text(text: &str) -> Result<Self, String> {
+        text.parse().map(Self).map_err(|error| complaint(&error))
+    }
+}
+
+/// Where a clock starts.
+#[derive(Debug, Clone)]
+pub(super) struct Source(pub(super) SourceAsk);
+
+impl FromText for Source {
+    fn from_text(text: &str) -> Result<Self, String> {
+        text.parse().map(Self).map_err(|error| complaint(&error))
+    }
+}
+
+/// A register of the clock tree with its value.
+#[derive(Debug, Clone)]
+pub(super) struct RegisterValue(pub(super) Assignment);
+
+impl FromText for RegisterValue {
     fn from_text(text: &str) -> Result<Self, String> {
         text.parse().map(Self).map_err(|error| complaint(&error))
     }

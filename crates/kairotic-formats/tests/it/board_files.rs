@@ -54,7 +54,13 @@ broken! {
     an_unknown_clock_key: "bus = [" => "busses = [", "clock.busses", "did you mean bus";
     a_bus_that_is_not_there: "\"apb1=2\"" => "\"apb3=2\"", "clock.bus", "no bus divider or switch `apb3`";
     a_bus_without_number: "\"apb1=2\"" => "\"apb1\"", "clock.bus[0]", "expected NAME=NUMBER";
-    a_system_clock_too_fast: "96MHz+-30ppm" => "101MHz+-30ppm", "clock.sysclk", "above";
+    a_system_clock_too_fast: "sysclk = \"96MHz\"" => "sysclk = \"101MHz\"", "clock.sysclk", "above";
+    a_source_that_is_not_there: "12MHz+-30ppm" => "lsi", "clock.source", "its sources: hsi (16 MHz), hse";
+    a_crystal_too_fast: "12MHz+-30ppm" => "90MHz+-30ppm", "clock.source", "1 MHz..50 MHz";
+    registers_besides_a_system_clock: "bus = [\"apb1=2\", \"apb2=1\"]" => "registers = [\"PLLM=6\"]", "clock.registers", "leave `frequency` and `sysclk` out";
+    registers_past_a_limit: "sysclk = \"96MHz\"\nbus = [\"apb1=2\", \"apb2=1\"]" => "registers = [\"PLLSRC=1\", \"PLLM=6\", \"PLLN=96\", \"SW=2\"]", "clock.registers", "above its 50 MHz";
+    half_a_register: "sysclk = \"96MHz\"\nbus = [\"apb1=2\", \"apb2=1\"]" => "registers = [\"PLLM\"]", "clock.registers[0]", "expected NAME=VALUE";
+    a_register_that_is_not_there: "sysclk = \"96MHz\"\nbus = [\"apb1=2\", \"apb2=1\"]" => "registers = [\"PLLX=6\"]", "clock.registers", "PLLX";
     a_load_without_kind: "kind = \"lamp\"\n" => "", "load[3]", "`kind` is missing";
     a_key_of_another_kind: "curve = \"perceptual\"" => "curve = \"perceptual\"\ntravel = \"0deg..9deg\"", "load[3].travel", "a lamp has no `travel`; it has curve, flicker-free";
     a_load_twice: "[[load]]\nname = \"dome\"" => "[[load]]\nname = \"shutter\"\nkind = \"plain\"\n\n[[load]]\nname = \"dome\"", "load[1].name", "there is a load `shutter` already";
@@ -88,7 +94,7 @@ broken! {
     a_pulse_outside_the_frame: "at = \"-35%\"" => "pulse = \"30ms\"", "signal[1].pulse", "longer than a period of 20 ms";
     a_requirement_below_nought: "jitter = \"50ns\"" => "jitter = \"-50ns\"", "signal[5].needs.jitter", "no less than nought";
     a_requirement_that_allows_everything: "pulse = \"2us\"" => "pulse = \"20ms\"", "signal[0].needs.pulse", "no less than a whole period";
-    a_clock_requirement_without_tolerance: "96MHz+-30ppm" => "96MHz", "signal[0].needs.clock", "deviation is not stated";
+    a_clock_requirement_without_tolerance: "12MHz+-30ppm" => "12MHz", "signal[0].needs.clock", "deviation is not stated";
     a_step_in_another_unit: "step = \"0.5deg\"" => "step = \"5us\"", "signal[0].needs.step", "units that fit here: deg";
     an_active_level_that_is_none: "freq = \"1kHz\"" => "freq = \"1kHz\"\nactive = \"up\"", "signal[3].active", "expected high, low";
     a_list_for_a_text: "curve = \"perceptual\"" => "curve = [\"perceptual\"]", "load[3].curve", "found a list";
@@ -119,6 +125,29 @@ fn a_signal_anywhere_has_the_clock_of_its_own_bus() {
 }
 
 #[test]
+fn a_clock_is_known_by_frequency_system_clock_or_registers() {
+    let clock = |part_name: &str, lines: &str| {
+        let text = format!(
+            "schema = 1\npart = \"{part_name}\"\n[clock]\n{lines}\n[[signal]]\nname = \"s\"\nfreq = \"50Hz\"\n"
+        );
+        let known = part(part_name);
+        let board = read(text.as_bytes()).unwrap_or_else(|error| panic!("{lines}: {error:?}"));
+        let (clock, _) = board.clock.of(known, "tim3").unwrap();
+        clock.map(|clock| format!("{} ± {}", clock.nominal, clock.deviation))
+    };
+    let (crystal, wanted) = ("source = \"12MHz+-30ppm\"", Some("96 MHz ± 30 ppm".to_owned()));
+    // 12 MHz / 6 · 96 / 2 is 96 MHz; APB1 has half of it, and its timers twice that.
+    let registers = "registers = [\"PLLSRC=1\", \"PLLM=6\", \"PLLN=96\", \"PLLP=0\", \"SW=2\", \"PPRE1=4\"]";
+    assert_eq!(clock("stm32f411", "frequency = \"96MHz+-30ppm\""), wanted);
+    assert_eq!(clock("stm32f411", &format!("{crystal}\nfrequency = \"96MHz\"")), wanted);
+    assert_eq!(clock("stm32f411", &format!("{crystal}\nsysclk = \"96MHz\"")), wanted);
+    assert_eq!(clock("stm32f411", &format!("{crystal}\n{registers}")), wanted);
+    // After reset it is the 16 MHz oscillator, which the data sheet has off by 8 % at worst.
+    assert_eq!(clock("stm32f411", "source = \"hsi\""), Some("16 MHz ± 8 %".to_owned()));
+    assert_eq!(clock("stm32f411", ""), None);
+}
+
+#[test]
 fn signals_anywhere_share_a_timer_only_at_one_frequency() {
     let signal = |name: &str, freq: &str| {
         format!("[[signal]]\nname = \"{name}\"\nfreq = \"{freq}\"\nduty = \"30%\"\n")
@@ -142,7 +171,7 @@ fn signals_anywhere_share_a_timer_only_at_one_frequency() {
 fn twenty_problems_come_in_one_run() {
     let text = SOUND
         .replace("schema = 1", "schema = 3")
-        .replace("96MHz+-30ppm", "96MHz")
+        .replace("12MHz+-30ppm", "12MHz")
         .replace("\"apb1=2\"", "\"apb9=2\"")
         .replace("travel = \"0deg..120deg\"", "travel = \"0..120\"")
         .replace("dead-band", "deadband")

@@ -4,7 +4,6 @@ use std::path::PathBuf;
 
 use clap::Args;
 use kairotic_core::board::{Board, Signal, place};
-use kairotic_core::clock::{from_system, on_the_way};
 use kairotic_core::quantity::{Frequency, Tolerance};
 
 use super::place::{PinChoice, Place};
@@ -73,14 +72,7 @@ impl BoardOptions {
         let Some(BoardSignal { board, signal }) = self.signal(catalogue)? else { return Ok(None) };
         let part = catalogue.whole_part(&board.part)?;
         let (timer, channel) = place(&board, &part, &signal.name)?;
-        let (clock, way) = match board.clock.system {
-            Some(system) => {
-                let buses = on_the_way(&part, &timer, &board.clock.buses)?;
-                let way = from_system(&part, &timer, system.nominal, &buses)?;
-                (Some(Tolerance { nominal: way.frequency, deviation: system.deviation }), Some(way))
-            }
-            None => (board.clock.frequency, None),
-        };
+        let (clock, way) = board.clock.of(&part, &timer)?;
         let pin = match &signal.place {
             kairotic_core::board::Placed::Pin(pin) => Some(PinChoice::of(&part, pin, None)?),
             _ => None,

@@ -119,7 +119,8 @@ impl BudgetArgs {
                 let (board, signal) = (&signal.board, &signal.signal);
                 let derive = DeriveRequest::plain(place.timer, place.channel, clock, board.target(signal)?);
                 let load = board.load_of(signal).cloned();
-                let conditions = Conditions::of_board(board, signal);
+                let part = catalogue.whole_part(&place.part)?;
+                let conditions = Conditions::of_board(board, &part, signal)?;
                 (place.part, derive, conditions, signal.needs.clone(), load, Some(signal.name.clone()))
             } else {
                 let (place, _) = self.place.read(catalogue)?;

@@ -33,6 +33,28 @@ fn a_board_s_signal_is_judged_in_its_load_s_unit() {
 }
 
 #[test]
+fn a_source_that_is_named_is_as_far_off_as_its_data_sheet_says() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("hsi.toml");
+    let board = "schema = 1\npart = \"stm32f411\"\n[clock]\nsource = \"hsi\"\nsysclk = \"64MHz\"\n[[signal]]\nname = \"s\"\n\
+                 on = \"tim3/1\"\nfreq = \"50Hz\"\npulse = \"1500us\"\nneeds = { clock = \"1%\" }\n";
+    std::fs::write(&file, board).unwrap();
+    let budget = json(&format!("budget --board {} --signal s", file.display()));
+    let of_clock: Vec<_> = budget["contributions"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| (one["cause"].as_str().unwrap(), one["frequency"].clone()))
+        .collect();
+    // -1 % to 1 % at 25 °C, -8 % to 4.5 % from -40 to 105 °C: the rest is temperature's.
+    let wanted = [
+        ("clock tolerance", value!(["-1/100", "1/100"])),
+        ("clock temperature", value!(["-7/100", "7/200"])),
+    ];
+    assert_eq!(of_clock, wanted);
+}
+
+#[test]
 fn the_same_seed_draws_the_same_boards() {
     let line = |seed: u32| format!("budget --board {DOME} --signal shutter --population 3000 --seed {seed}");
     assert_eq!(run(&line(5)).stdout, run(&line(5)).stdout);
