@@ -15,12 +15,14 @@
 //! - [`load`]: what a signal drives, in its own unit;
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`board`]: several signals on one part, with what is required of them;
-//! - [`accuracy`]: how far a signal may be off, all in all.
+//! - [`accuracy`]: how far a signal may be off, all in all;
+//! - [`capture`]: what a pin did, measured edge by edge.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
 pub mod accuracy;
 pub mod board;
+pub mod capture;
 pub mod clock;
 pub mod error;
 pub mod finding;

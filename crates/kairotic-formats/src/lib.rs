@@ -1,6 +1,7 @@
 //! Between bytes and the types of `kairotic-core`.
 //!
 //! - [`text_file`]: a file that a person writes, and what is wrong with it;
+//! - [`capture`]: recorded edges as files have them;
 //! - [`board_file`]: a board as a person writes it, in TOML;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
@@ -11,6 +12,7 @@
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
 pub mod board_file;
+pub mod capture;
 pub mod left_out;
 pub mod map_code;
 pub mod part_blob;

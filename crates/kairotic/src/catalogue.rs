@@ -59,10 +59,15 @@ impl Catalogue {
     /// # Errors
     /// [`Fault::Read`].
     pub fn file(&self, file: &Path) -> Result<Source> {
-        match self.brought.iter().find(|(name, _)| Path::new(name) == file) {
-            Some((name, bytes)) => Ok(Source { file: (*name).to_owned(), bytes: bytes.to_vec() }),
+        match self.brought(file) {
+            Some(bytes) => Ok(Source { file: file.display().to_string(), bytes: bytes.to_vec() }),
             None => source(file),
         }
+    }
+
+    /// A file that the tour brings along.
+    pub fn brought(&self, file: &Path) -> Option<&'static [u8]> {
+        self.brought.iter().find(|(name, _)| Path::new(name) == file).map(|(_, bytes)| *bytes)
     }
 
     /// The same catalogue with files that need not be there.

@@ -3,6 +3,7 @@
 use std::io;
 use std::path::{Path, PathBuf};
 
+use kairotic_formats::capture::CaptureError;
 use kairotic_formats::part_blob::BlobError;
 use kairotic_formats::text_file::FileError;
 
@@ -58,6 +59,14 @@ pub enum Fault {
         /// The system's answer.
         error: io::Error,
     },
+    /// A capture is broken, or cannot be read.
+    #[error("{}: {error}", path.display())]
+    Capture {
+        /// The file.
+        path: PathBuf,
+        /// What is wrong.
+        error: CaptureError,
+    },
     /// A file cannot be saved.
     #[error("cannot save {}: {error}", path.display())]
     Save {
@@ -97,6 +106,12 @@ impl Fault {
             Self::Read { .. } => {
                 Some("--parts takes a family file or a folder of them, --board one board file".to_owned())
             }
+            Self::Capture { error: CaptureError::Io(_), .. } => {
+                Some("a capture is a .vcd, .csv or .sr file, or - for a pipe".to_owned())
+            }
+            Self::Capture { .. } => Some(
+                "docs/guide/on-the-bench.md says which captures are read, and with which hints".to_owned(),
+            ),
             Self::Plot(_) => Some("for example --plot picture.svg or --plot picture.png".to_owned()),
             Self::Save { .. } => Some(
                 "a folder that is there and may be written to, or for --save one without such a file"
@@ -109,7 +124,10 @@ impl Fault {
     /// How the run ends.
     pub fn exit(&self) -> Exit {
         match self {
-            Self::Read { .. } | Self::Save { .. } | Self::Write(_) => Exit::Device,
+            Self::Read { .. }
+            | Self::Save { .. }
+            | Self::Write(_)
+            | Self::Capture { error: CaptureError::Io(_), .. } => Exit::Device,
             _ => Exit::Refused,
         }
     }

@@ -4,10 +4,12 @@
 //! that can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
 
 pub mod audible_frequency;
+pub mod below_the_floor;
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;
 pub mod clock_above_maximum;
 pub mod clock_error_above_need;
+pub mod clock_off;
 pub mod compare_past_top;
 pub mod divider_off_by_one;
 pub mod duty_below_start;
@@ -15,16 +17,21 @@ pub mod end_outside_duty;
 pub mod few_steps_in_span;
 pub mod fractional_jitter;
 pub mod frame_rate_outside_load;
+pub mod frequency_unexplained;
 pub mod full_on_unreachable;
+pub mod glitches_seen;
 pub mod input_wider_than_compare;
+pub mod jitter_unplanned;
 pub mod line_does_not_fit;
 pub mod map_overflow;
 pub mod off_by_one;
 pub mod outside_tolerance;
 pub mod pulse_outside_load;
 pub mod pulse_under_half_step;
+pub mod pulses_wrong;
 pub mod reversal_without_pause;
 pub mod rounded_step_drifts;
+pub mod signal_missing;
 pub mod spike_at_zero;
 pub mod too_few_steps;
 pub mod top_off_by_one;
@@ -68,12 +75,14 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 27] = [
+pub const NAMES: [&str; 34] = [
     audible_frequency::NAME,
+    below_the_floor::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
     clock_above_maximum::NAME,
     clock_error_above_need::NAME,
+    clock_off::NAME,
     compare_past_top::NAME,
     divider_off_by_one::NAME,
     duty_below_start::NAME,
@@ -81,15 +90,20 @@ pub const NAMES: [&str; 27] = [
     few_steps_in_span::NAME,
     fractional_jitter::NAME,
     frame_rate_outside_load::NAME,
+    frequency_unexplained::NAME,
     full_on_unreachable::NAME,
+    glitches_seen::NAME,
     input_wider_than_compare::NAME,
+    jitter_unplanned::NAME,
     line_does_not_fit::NAME,
     map_overflow::NAME,
     outside_tolerance::NAME,
     pulse_outside_load::NAME,
     pulse_under_half_step::NAME,
+    pulses_wrong::NAME,
     reversal_without_pause::NAME,
     rounded_step_drifts::NAME,
+    signal_missing::NAME,
     spike_at_zero::NAME,
     too_few_steps::NAME,
     top_off_by_one::NAME,

@@ -43,3 +43,30 @@ impl Correction<'_> {
         }
     }
 }
+
+/// A register that a measurement shows to hold one more, or one less, than was planned.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Seen<'w> {
+    pub(super) field: &'w str,
+    pub(super) written: u64,
+    pub(super) by: i64,
+    pub(super) measured: Frequency,
+    pub(super) planned: Frequency,
+}
+
+impl Seen<'_> {
+    pub(super) fn finding(&self, name: &'static str) -> Finding {
+        let holds = self.written.saturating_add_signed(self.by);
+        let Self { field, written, measured, planned, .. } = self;
+        Finding {
+            name,
+            severity: Severity::Error,
+            message: format!(
+                "the pin has {} where {} was planned, as with {field}={holds} instead of {field}={written}",
+                measured.rounded(6),
+                planned.rounded(6)
+            ),
+            remedy: format!("write {field}={written}"),
+        }
+    }
+}

@@ -202,6 +202,15 @@ impl Rational {
         self.numerator() as f64 / self.denominator() as f64
     }
 
+    /// A measured number, to 18 decimal places or as far as it fits; `None` where it is none.
+    pub fn measured(value: f64) -> Option<Self> {
+        let places = if value.abs() < 1e9 { 18 } else { 6 };
+        let scale = 10_i128.checked_pow(places)?;
+        let scaled = value * scale as f64;
+        // A float beyond this would be cut off.
+        (scaled.abs() < 1e36).then(|| Self::new(scaled.round() as i128, scale)).flatten()
+    }
+
     fn representable(result: Option<Ratio<i128>>) -> Option<Self> {
         result.filter(|r| *r.numer() != i128::MIN && *r.denom() != i128::MIN).map(Self)
     }

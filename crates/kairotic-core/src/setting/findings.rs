@@ -220,6 +220,26 @@ fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found
     finding::sort(found);
 }
 
+/// The clocks that a timer may count instead of a given one, each with what it is: a half, a quarter, twice or four times
+/// of it, and those that the part is known to have.
+///
+/// # Errors
+/// [`Error::Overflow`](crate::Error::Overflow).
+pub(crate) fn clock_suspects(timer: &Timer, clock: Frequency) -> Result<Vec<(String, Frequency)>> {
+    let factors = [
+        (Rational::new(1, 2), "half of that"),
+        (Rational::new(2, 1), "twice that"),
+        (Rational::new(1, 4), "a quarter of that"),
+        (Rational::new(4, 1), "four times that"),
+    ];
+    let scaled = factors.into_iter().map(|(factor, words)| {
+        let suspect = factor.and_then(|factor| clock.value().times(factor)).or_overflow("clock")?;
+        Ok((words.to_owned(), Frequency::new(suspect)))
+    });
+    let known = timer.known_clocks.iter().cloned().map(Ok);
+    scaled.chain(known).collect()
+}
+
 /// A clock other than the one given from which the registers make what was meant: a factor of 2 or 4, or a clock of the
 /// part.
 fn suspected_clock(
@@ -229,17 +249,7 @@ fn suspected_clock(
     within: Deviation,
 ) -> Result<Option<Finding>> {
     let clock = setting.clock.value();
-    let factor = |numerator: i64, denominator: i64, words: &str| {
-        let factor = Rational::new(numerator.into(), denominator.into())?;
-        Some((words.to_owned(), Frequency::new(clock.times(factor)?)))
-    };
-    let factors = [
-        factor(1, 2, "half of that"),
-        factor(2, 1, "twice that"),
-        factor(1, 4, "a quarter of that"),
-        factor(4, 1, "four times that"),
-    ];
-    for (origin, suspect) in factors.into_iter().flatten().chain(timer.known_clocks.iter().cloned()) {
+    for (origin, suspect) in clock_suspects(timer, setting.clock)? {
         let ratio = suspect.value().over(clock).or_overflow("clock")?;
         let frequency = setting.frequency.value().times(ratio).or_overflow("frequency")?;
         let error = frequency.over(expectation.frequency.value()).or_overflow("frequency")?;

@@ -31,6 +31,7 @@ pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
 pub(crate) use self::derive::leading;
 pub use self::derive::{Derivation, DeriveRequest, derive};
+pub(crate) use self::findings::clock_suspects;
 pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;

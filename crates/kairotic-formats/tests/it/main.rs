@@ -6,6 +6,7 @@
 mod board_files;
 mod brute_force;
 mod budgets;
+mod captures;
 mod catalogue;
 mod clocks;
 mod dead_times;

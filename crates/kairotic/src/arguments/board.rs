@@ -1,6 +1,6 @@
 //! `--board` and `--signal`: a signal that a board file describes, in place of the options that describe one.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::Args;
 use kairotic_core::board::{Board, Signal, place};
@@ -50,16 +50,7 @@ impl BoardOptions {
     /// [`Fault`] for a file that cannot be read or is wrong, and for a name that is not there.
     pub fn signal(&self, catalogue: &Catalogue) -> Result<Option<BoardSignal>> {
         let (Some(file), Some(name)) = (&self.board, &self.signal) else { return Ok(None) };
-        let known = |name: &str| {
-            catalogue.whole_part(name).map_err(|fault| match fault {
-                Fault::Core(error) => error,
-                _ => kairotic_core::Error::BrokenPart {
-                    part: name.to_owned(),
-                    what: "its data cannot be read".to_owned(),
-                },
-            })
-        };
-        let board = kairotic_formats::board_file::read(&catalogue.file(file)?, known)?;
+        let board = open(file, catalogue)?;
         let signal = board.signal(name)?.clone();
         Ok(Some(BoardSignal { board, signal }))
     }
@@ -69,7 +60,34 @@ impl BoardOptions {
     /// # Errors
     /// As [`BoardOptions::signal`]; a clock that is not legal.
     pub fn read(&self, catalogue: &Catalogue) -> Result<Option<BoardPlace>> {
-        let Some(BoardSignal { board, signal }) = self.signal(catalogue)? else { return Ok(None) };
+        self.signal(catalogue)?.map(|signal| BoardPlace::of(signal, catalogue)).transpose()
+    }
+}
+
+/// The board in a file.
+///
+/// # Errors
+/// [`Fault`] for a file that cannot be read or is wrong.
+pub fn open(file: &Path, catalogue: &Catalogue) -> Result<Board> {
+    let known = |name: &str| {
+        catalogue.whole_part(name).map_err(|fault| match fault {
+            Fault::Core(error) => error,
+            _ => kairotic_core::Error::BrokenPart {
+                part: name.to_owned(),
+                what: "its data cannot be read".to_owned(),
+            },
+        })
+    };
+    Ok(kairotic_formats::board_file::read(&catalogue.file(file)?, known)?)
+}
+
+impl BoardPlace {
+    /// The place and the clock of a signal.
+    ///
+    /// # Errors
+    /// A clock that is not legal, and a signal that fits nowhere.
+    pub fn of(on: BoardSignal, catalogue: &Catalogue) -> Result<Self> {
+        let BoardSignal { board, signal } = on;
         let part = catalogue.whole_part(&board.part)?;
         let (timer, channel) = place(&board, &part, &signal.name)?;
         let (clock, way) = board.clock.of(&part, &timer)?;
@@ -79,6 +97,6 @@ impl BoardOptions {
         };
         let place = Place { part: part.name, timer, channel };
         let signal = BoardSignal { board, signal };
-        Ok(Some(BoardPlace { signal, place, clock, around: Surroundings { way, pin } }))
+        Ok(Self { signal, place, clock, around: Surroundings { way, pin } })
     }
 }

@@ -189,7 +189,7 @@ fn positive<D: Dimension>(option: &'static str, text: &str) -> Result<Quantity<D
 }
 
 /// Reads one `NAME=LIMIT`.
-fn need(needs: &mut Needs, load: Option<&Load>, text: &str) -> Result<()> {
+pub(super) fn need(needs: &mut Needs, load: Option<&Load>, text: &str) -> Result<()> {
     const NAMES: &str = "frequency, pulse, level, steps, step, jitter, clock";
     let wrong = |what: String| Fault::Usage {
         message: format!("--need: {what}"),

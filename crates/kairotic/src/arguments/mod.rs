@@ -6,14 +6,17 @@ pub mod clock;
 pub mod decode;
 pub mod demo;
 pub mod derive;
+pub mod measure;
 pub mod parts;
 pub mod place;
+pub mod planned;
 pub mod quantities;
 pub mod scale;
 pub mod signals;
 pub mod surroundings;
 pub mod survey;
 mod target;
+pub mod wave;
 
 use std::path::PathBuf;
 
@@ -64,6 +67,10 @@ pub enum Command {
     Scale(scale::ScaleArgs),
     /// How far a signal may be off, all in all: resolution, jitter and clock error together
     Budget(budget::BudgetArgs),
+    /// The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults
+    Wave(wave::WaveArgs),
+    /// What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan
+    Measure(measure::MeasureArgs),
     /// A short tour: the signals of an observatory dome's controller
     Demo(demo::DemoArgs),
     /// Print a completion script for a shell

@@ -78,6 +78,11 @@ impl PinChoice {
 }
 
 impl PlaceOptions {
+    /// Whether a place is named.
+    pub const fn is_given(&self) -> bool {
+        self.on.is_some()
+    }
+
     /// The place, and the pin where one was named.
     ///
     /// # Errors

@@ -21,7 +21,11 @@ struct Stop {
 }
 
 /// The files of the tour, as they stand in the repository.
-const FILES: &[(&str, &[u8])] = &[("dome.toml", include_bytes!("../../../../demo/dome.toml"))];
+const FILES: &[(&str, &[u8])] = &[
+    ("dome.toml", include_bytes!("../../../../demo/dome.toml")),
+    ("night.vcd", include_bytes!("../../../../demo/night.vcd")),
+    ("software.csv", include_bytes!("../../../../demo/software.csv")),
+];
 
 const TOUR: &[Stop] = &[
     Stop {
@@ -71,6 +75,14 @@ const TOUR: &[Stop] = &[
     Stop {
         why: "The old firmware moved the shutter's servo, but not quite as it should. What do its registers make?",
         line: "decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz",
+    },
+    Stop {
+        why: "A recorder watched the pins for a tenth of a second. Is it what was asked for, and if not, why?",
+        line: "measure night.vcd --board dome.toml --select shutter,vent --recorder 100MHz+-20ppm --fit-clock",
+    },
+    Stop {
+        why: "The first firmware timed the shutter's pulse in software.",
+        line: "measure software.csv --board dome.toml --signal shutter",
     },
 ];
 

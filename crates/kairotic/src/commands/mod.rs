@@ -7,9 +7,11 @@ mod decode;
 mod demo;
 mod derive;
 mod generate;
+mod measure;
 mod parts;
 mod scale;
 mod survey;
+mod wave;
 
 use std::borrow::Cow;
 
@@ -67,6 +69,8 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
         Command::Budget(arguments) => budget::run(arguments, catalogue)?,
+        Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),
+        Command::Measure(arguments) => measure::run(arguments, catalogue)?,
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
         }

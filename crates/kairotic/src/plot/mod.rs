@@ -18,6 +18,7 @@ use plotters::drawing::{DrawingArea, DrawingAreaErrorKind, IntoDrawingArea};
 use plotters::prelude::DrawingBackend;
 
 use crate::fault::Fault;
+use crate::whole;
 
 pub use self::bars::Bars;
 pub use self::histogram::Histogram;
@@ -71,18 +72,9 @@ impl Picture {
 /// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
 pub fn save(figure: &impl Figure, path: &Path) -> Result<(), Fault> {
     let bytes = render(figure, Picture::of(path)?)?;
-    let fault = |error| Fault::Save { path: path.to_owned(), error };
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let mut builder = tempfile::Builder::new();
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        // As any file that a program writes: who may read it is up to the system's mask.
-        builder.permissions(std::fs::Permissions::from_mode(0o666));
-    }
-    let mut file = builder.tempfile_in(folder).map_err(fault)?;
-    file.write_all(&bytes).map_err(fault)?;
-    file.persist(path).map_err(|error| fault(error.error)).map(|_| ())
+    let mut file = whole::file(path)?;
+    file.write_all(&bytes).map_err(|error| Fault::Save { path: path.to_owned(), error })?;
+    whole::keep(file, path)
 }
 
 /// Something that can be drawn.

@@ -7,6 +7,7 @@ pub mod clock;
 pub mod decode;
 pub mod derive;
 mod json;
+pub mod measure;
 pub mod measured;
 mod parts;
 mod pins;
@@ -16,6 +17,7 @@ mod setting;
 pub mod survey;
 mod time_base;
 mod timer;
+pub mod wave;
 mod words;
 
 pub use self::parts::{PartList, PartPage, TimerPage};

@@ -166,6 +166,11 @@ fn span_note(span: &SpanFit) -> String {
     format!("{}, compare {low} to {high} for {ends}", bits(span.steps))
 }
 
+/// The names of findings in one cell.
+pub fn names(findings: &[Finding]) -> String {
+    findings.iter().map(|finding| finding.name).collect::<Vec<_>>().join(" ")
+}
+
 /// The findings, worst first.
 pub fn findings(findings: &[Finding]) -> Vec<Line> {
     findings.iter().cloned().map(Line::Finding).collect()
@@ -217,7 +222,6 @@ pub fn csv_rows(
     };
     let registers: Vec<String> =
         setting.writes(timer)?.iter().map(|write| format!("{}={}", write.name(), write.written)).collect();
-    let names: Vec<&str> = findings.iter().map(|finding| finding.name).collect();
     let jitter = setting.jitter.map(|jitter| jitter.peak_to_peak.value());
     let mut rows = Vec::new();
     for (index, output) in outputs.into_iter().enumerate() {
@@ -249,7 +253,7 @@ pub fn csv_rows(
             signal.map(|signal| signal.exact.to_string()).unwrap_or_default(),
             exact_or_null(jitter).unwrap_or_default(),
             registers.join(" "),
-            names.join(" "),
+            names(findings),
         ]);
     }
     Ok(rows)

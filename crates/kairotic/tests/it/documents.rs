@@ -110,6 +110,9 @@ fn every_json_key_is_explained() {
         "budget --board ../../demo/dome.toml --signal shutter --need level=9deg",
         "budget --board ../../demo/dome.toml --signal shutter --population 99",
         "budget --board ../../demo/dome.toml --signal shutter --measured 49.9Hz",
+        "wave --board ../../demo/dome.toml --signal shutter",
+        "measure ../../demo/night.vcd --board ../../demo/dome.toml --fit-clock --between shutter,dome",
+        "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",
         "demo",
     ] {
         keys(&json(line), &mut found);

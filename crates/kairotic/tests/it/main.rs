@@ -8,6 +8,7 @@ mod boards;
 mod budget;
 mod documents;
 mod formats;
+mod measure;
 mod own_parts;
 mod plots;
 mod refusals;

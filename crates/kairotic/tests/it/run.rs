@@ -1,7 +1,8 @@
 //! Runs the program.
 
+use std::io::Write;
 use std::path::Path;
-use std::process::Command;
+use std::process::{Command, Output, Stdio};
 
 /// What a run left.
 #[derive(Debug)]
@@ -26,7 +27,19 @@ pub(crate) fn run_words<'w>(
     for name in ["NO_COLOR", "CLICOLOR", "CLICOLOR_FORCE", "TERM"] {
         command.env_remove(name);
     }
-    let output = command.args(words).envs(variables.iter().copied()).current_dir(folder).output().unwrap();
+    left(command.args(words).envs(variables.iter().copied()).current_dir(folder).output().unwrap())
+}
+
+/// Runs a command line with bytes on its standard input.
+pub(crate) fn piped(line: &str, bytes: &[u8]) -> Run {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_kairotic"));
+    command.args(line.split(' ')).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    let mut child = command.spawn().unwrap();
+    child.stdin.take().unwrap().write_all(bytes).unwrap();
+    left(child.wait_with_output().unwrap())
+}
+
+fn left(output: Output) -> Run {
     Run {
         stdout: String::from_utf8(output.stdout).unwrap(),
         stderr: String::from_utf8(output.stderr).unwrap(),

@@ -1,0 +1,94 @@
+//! The best line through the edges of a steady signal: its period, and how far edges are off it.
+
+use super::hull::Hull;
+
+/// The least-squares line through edges, as they come. Edges are counted from the first; their times are taken as what
+/// they are off a first guess of the line, so that sums stay small and exact.
+#[derive(Debug, Clone)]
+pub(super) struct Line {
+    start: u64,
+    guess: i64,
+    count: u64,
+    places: i128,
+    place_squares: i128,
+    offs: i128,
+    off_squares: i128,
+    products: i128,
+    last: i64,
+    upper: Hull,
+    lower: Hull,
+}
+
+/// What the line says.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Fitted {
+    /// The period, in ticks.
+    pub(super) period: f64,
+    /// Its standard error from what edges are off the line, in ticks.
+    pub(super) error: f64,
+    /// What whole ticks may take it off at most.
+    pub(super) rounding: f64,
+    /// Root mean square of what edges are off the line, in ticks.
+    pub(super) rms: f64,
+    /// The earliest and the latest edge against the line, in ticks.
+    pub(super) ends: (f64, f64),
+}
+
+impl Line {
+    pub(super) const fn new(start: u64, guess: i64) -> Self {
+        Self {
+            start,
+            guess,
+            count: 0,
+            places: 0,
+            place_squares: 0,
+            offs: 0,
+            off_squares: 0,
+            products: 0,
+            last: 0,
+            upper: Hull::upper(),
+            lower: Hull::lower(),
+        }
+    }
+
+    /// Adds the edge of a period that has so many before it.
+    pub(super) fn add(&mut self, place: i64, at: u64) {
+        let run = i128::from(at) - i128::from(self.start);
+        let off = run - i128::from(place) * i128::from(self.guess);
+        let (x, Ok(y)) = (i128::from(place), i64::try_from(off)) else { return };
+        self.count += 1;
+        self.places += x;
+        self.place_squares += x * x;
+        self.offs += off;
+        self.off_squares = self.off_squares.saturating_add(off.saturating_mul(off));
+        self.products = self.products.saturating_add(x.saturating_mul(off));
+        self.last = place;
+        self.upper.add((place, y));
+        self.lower.add((place, y));
+    }
+
+    /// The line, through at least two edges.
+    pub(super) fn fitted(&self) -> Option<Fitted> {
+        if self.count < 2 || self.last == 0 {
+            return None;
+        }
+        let count = self.count as f64;
+        let (mean_x, mean_y) = (self.places as f64 / count, self.offs as f64 / count);
+        let squares = self.place_squares as f64 - self.places as f64 * mean_x;
+        let products = self.products as f64 - self.places as f64 * mean_y;
+        let slope = products / squares;
+        let start = mean_y - slope * mean_x;
+        let off_squares = self.off_squares as f64 - self.offs as f64 * mean_y;
+        let left = (off_squares - slope * products).max(0.0);
+        let free = (count - 2.0).max(1.0);
+        let (high, low) = (self.upper.furthest(start, slope)?, self.lower.furthest(start, slope)?);
+        Some(Fitted {
+            period: self.guess as f64 + slope,
+            error: (left / free / squares).sqrt(),
+            // Half a tick either way on the two halves of the edges.
+            rounding: 1.5 / self.last as f64,
+            rms: (left / count).sqrt(),
+            ends: (low, high),
+        })
+    }
+}

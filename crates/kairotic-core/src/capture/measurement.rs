@@ -1,0 +1,127 @@
+//! What was measured of one signal. Times are in ticks of the recorder.
+
+use super::change::Logic;
+use super::spread::Spread;
+
+/// What was measured of one signal.
+#[derive(Debug, Clone)]
+pub struct Measurement {
+    /// The level before the first edge.
+    pub before: Logic,
+    /// How many edges there were.
+    pub edges: u64,
+    /// The first and the last edge.
+    pub active: Option<(u64, u64)>,
+    /// The longest time that the signal had one frequency; none where it has less than one period.
+    pub timing: Option<Timing>,
+    /// Stretches without a change of period or high time.
+    pub segments: Vec<Segment>,
+    /// How many more of those there were.
+    pub further_segments: u64,
+    /// Pulses that were too short to be any.
+    pub glitches: Events,
+    /// Pulses that did not come; each with how many.
+    pub missing: Events,
+    /// Pulses that came between two others.
+    pub doubled: Events,
+    /// Periods that were neither.
+    pub irregular: Events,
+    /// How often the level was unknown, and for how long, once edges had begun.
+    pub unknown: (u64, u64),
+}
+
+/// Events of one kind: all are counted, the first are kept.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Events {
+    /// How many.
+    pub count: u64,
+    /// The first of them.
+    pub first: Vec<Event>,
+}
+
+/// Something that happened.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Event {
+    /// When.
+    pub at: u64,
+    /// How long it took, or how many pulses it cost.
+    pub size: u64,
+}
+
+/// The most events of one kind that are kept.
+const KEPT: usize = 100;
+
+impl Events {
+    /// Adds one.
+    pub(super) fn add(&mut self, at: u64, size: u64) {
+        self.count += 1;
+        if self.first.len() < KEPT {
+            self.first.push(Event { at, size });
+        }
+    }
+}
+
+/// A signal of one frequency.
+#[derive(Debug, Clone)]
+pub struct Timing {
+    /// Cycles that are in the figures.
+    pub cycles: u64,
+    /// Periods.
+    pub period: Spread,
+    /// High times of the same cycles.
+    pub high: Spread,
+    /// Low times of the same cycles.
+    pub low: Spread,
+    /// The line through the rising edges.
+    pub clock: Clocked,
+    /// The largest difference of neighbouring periods, and its root mean square.
+    pub cycle_to_cycle: Option<(u64, f64)>,
+    /// Spans of periods and how far frequency differs from one to the next.
+    pub allan: Vec<Allan>,
+}
+
+/// The line through the rising edges.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Clocked {
+    /// Its period.
+    pub period: f64,
+    /// The standard error of that from what edges are off the line.
+    pub error: f64,
+    /// What whole ticks may take it off, at most.
+    pub rounding: f64,
+    /// What edges are off the line: root mean square.
+    pub rms: f64,
+    /// The earliest edge and the latest against the line.
+    pub ends: (f64, f64),
+}
+
+impl Clocked {
+    /// How far the period may be off, with the standard error counted twice, as a share of it.
+    pub fn uncertainty(&self) -> f64 {
+        (2.0 * self.error + self.rounding) / self.period
+    }
+}
+
+/// The Allan deviation over one span.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Allan {
+    /// Periods in the span.
+    pub periods: u64,
+    /// The relative deviation of the mean frequency from one span to the next.
+    pub deviation: f64,
+}
+
+/// A stretch without a change of period or high time.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Segment {
+    /// Its first rising edge.
+    pub start: u64,
+    /// The end of its last period.
+    pub end: u64,
+    /// Cycles in it.
+    pub cycles: u64,
+    /// The mean period.
+    pub period: f64,
+    /// The mean high time.
+    pub high: f64,
+}

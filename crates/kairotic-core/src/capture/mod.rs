@@ -1,0 +1,34 @@
+//! Recorded edges: what a pin did, measured as the edges come, in memory that does not grow with them.
+//!
+//! Times are whole ticks of the recorder. All sums are whole numbers; only what is shown of them is a float.
+
+mod allan;
+mod change;
+mod common;
+mod cycles;
+mod hull;
+mod line;
+mod measurement;
+mod meter;
+mod meters;
+mod pair;
+mod plan;
+mod recorder;
+mod rehearsal;
+mod segments;
+mod spread;
+#[cfg(test)]
+mod tests;
+mod wave;
+
+pub use self::change::{Change, Logic};
+pub use self::common::{CommonClock, common_clock, settle};
+pub use self::measurement::{Allan, Clocked, Event, Events, Measurement, Segment, Timing};
+pub use self::meter::Meter;
+pub use self::meters::{Metered, Meters};
+pub use self::pair::{PairMeasurement, PairMeter};
+pub use self::plan::{Answer, Cause, Comparison, Held, Planned, compare};
+pub use self::recorder::Recorder;
+pub use self::rehearsal::{Rehearsal, Wave, WaveRequest};
+pub use self::spread::Spread;
+pub use self::wave::{WaveLine, lines};

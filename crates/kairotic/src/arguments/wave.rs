@@ -1,0 +1,132 @@
+//! The arguments of `wave`.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use kairotic_core::capture::Rehearsal;
+use kairotic_core::quantity::{Time, parse};
+use kairotic_formats::capture::WriterKind;
+
+use super::planned::PlanOptions;
+use super::quantities::read;
+use crate::fault::{Fault, Result};
+
+/// The waveform that pins should have, edge by edge.
+///
+/// The edges come from the same simulated counter that all formulas are tested against. --save writes them as a capture
+/// that `measure` and other programs read; faults can be put in to rehearse what a measurement will say.
+#[derive(Debug, Args)]
+#[command(after_help = EXAMPLES)]
+pub struct WaveArgs {
+    #[command(flatten)]
+    pub plan: PlanOptions,
+    /// So many periods of the first signal
+    #[arg(long, value_name = "NUMBER", default_value = "20", value_parser = clap::value_parser!(u64).range(1..=100_000_000), help_heading = "Length")]
+    pub periods: u64,
+    /// So long instead
+    #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods")]
+    length: Option<String>,
+    /// How far the clock is off, such as 40ppm or -0.8%
+    #[arg(long, value_name = "DEVIATION", help_heading = "Faults", allow_hyphen_values = true)]
+    clock_error: Option<String>,
+    /// The standard deviation of each edge
+    #[arg(long, value_name = "TIME", help_heading = "Faults")]
+    jitter: Option<String>,
+    /// What the jitter is drawn from: the same seed, the same edges
+    #[arg(long, value_name = "NUMBER", default_value = "1", help_heading = "Faults")]
+    seed: u64,
+    /// Pulses of each signal that do not come, counted from 0, with commas between
+    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', help_heading = "Faults")]
+    missing: Vec<u64>,
+    /// Pulses of each signal that are followed by one too many
+    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', help_heading = "Faults")]
+    doubled: Vec<u64>,
+    /// The recorder's tick: 1, 10 or 100 of a unit of time
+    #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output")]
+    tick: String,
+    /// Write the capture to a .vcd or .csv file
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub save: Option<PathBuf>,
+    /// Write it even where the file is there already
+    #[arg(long, requires = "save", help_heading = "Output")]
+    pub force: bool,
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --pulse 1500us
+      the edges of a servo's pulse
+  kairotic wave --board dome.toml --for 100ms --save dome.vcd
+      all signals of a board, as a capture
+  kairotic wave --board dome.toml --signal shutter --clock-error -0.8% --jitter 2us --missing 7 --save off.vcd
+      one of them from a clock that is off, with jitter, and without its eighth pulse";
+
+impl WaveArgs {
+    /// The length that is asked for.
+    ///
+    /// # Errors
+    /// [`Fault::Option`].
+    pub fn length(&self) -> Result<Option<Time>> {
+        let length = self.length.as_ref();
+        length.map(|text| read("for", text, |text| parse::quantity(text)?.positive())).transpose()
+    }
+
+    /// The recorder's tick.
+    ///
+    /// # Errors
+    /// [`Fault`] for a tick that no file can state.
+    pub fn tick(&self) -> Result<Time> {
+        let tick: Time = read("tick", &self.tick, |text| parse::quantity(text)?.positive())?;
+        let decimal = |value: i128| {
+            let digits = value.to_string();
+            digits.starts_with('1') && digits.bytes().skip(1).all(|digit| digit == b'0')
+        };
+        if decimal(tick.value().numerator()) && decimal(tick.value().denominator()) {
+            return Ok(tick);
+        }
+        Err(Fault::Usage {
+            message: format!("--tick: expected 1, 10 or 100 of a unit of time, found `{}`", self.tick),
+            hint: "for example --tick 10ns".to_owned(),
+        })
+    }
+
+    /// What is wrong with the waveform.
+    ///
+    /// # Errors
+    /// [`Fault::Option`].
+    pub fn rehearsal(&self) -> Result<Rehearsal> {
+        let mut rehearsal = Rehearsal {
+            seed: self.seed,
+            missing: self.missing.clone(),
+            doubled: self.doubled.clone(),
+            ..Rehearsal::PERFECT
+        };
+        if let Some(text) = &self.clock_error {
+            rehearsal.clock_error = read("clock-error", text, parse::quantity)?;
+        }
+        if let Some(text) = &self.jitter {
+            rehearsal.jitter = read("jitter", text, |text| parse::quantity(text)?.positive())?;
+        }
+        Ok(rehearsal)
+    }
+
+    /// What the capture is written as, where it is.
+    ///
+    /// # Errors
+    /// [`Fault::Usage`] for another ending.
+    pub fn kind(&self) -> Result<Option<WriterKind>> {
+        let Some(path) = &self.save else { return Ok(None) };
+        let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
+        match ending.as_deref() {
+            Some("vcd") => Ok(Some(WriterKind::Vcd)),
+            Some("csv") => Ok(Some(WriterKind::Csv)),
+            _ => Err(Fault::Usage {
+                message: format!(
+                    "--save: expected a name that ends in .vcd or .csv, found `{}`",
+                    path.display()
+                ),
+                hint: "for example --save dome.vcd".to_owned(),
+            }),
+        }
+    }
+}

@@ -1,0 +1,244 @@
+//! `wave` and `measure`: what was put into a capture is found in it again.
+
+use std::fs;
+use std::path::Path;
+
+use serde_json::{Value, json as value};
+use tempfile::tempdir;
+
+use crate::run::{Run, run_words};
+
+const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
+
+fn at(folder: &Path, line: &str) -> Run {
+    let run = run_words(line.split(' '), folder, &[]);
+    assert!(run.code == 0 || line.starts_with("measure"), "{line}: {run:?}");
+    run
+}
+
+fn json_at(folder: &Path, line: &str) -> (i32, Value) {
+    let run = at(folder, &format!("{line} --format json"));
+    (run.code, serde_json::from_str(&run.stdout).unwrap_or_else(|error| panic!("{error}: {run:?}")))
+}
+
+/// Where the dome's timers are, and what the signals of one of them are called.
+const ON: &str = "--on stm32f411/tim3/1 --clock 96MHz+-30ppm";
+
+/// What is measured of a wave of one frequency against a plan of another.
+fn against(made: &str, planned: &str) -> (i32, Value) {
+    let folder = tempdir().unwrap();
+    at(folder.path(), &format!("wave {ON} {made} --periods 400 --tick 1ns --save pin.vcd"));
+    let (code, found) = json_at(folder.path(), &format!("measure pin.vcd {ON} {planned}"));
+    (code, found["signals"][0]["plan"].clone())
+}
+
+fn names(plan: &Value) -> Vec<&str> {
+    plan["findings"].as_array().unwrap().iter().map(|finding| finding["name"].as_str().unwrap()).collect()
+}
+
+#[test]
+fn a_pin_as_planned_passes() {
+    let plan = "--freq 20kHz --duty 25%";
+    let (code, found) =
+        against(plan, &format!("{plan} --need frequency=10ppm --need pulse=5ns --need jitter=10ns"));
+    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("as planned"), vec!["below-the-floor"]));
+    let answers: Vec<&Value> =
+        found["needs"].as_array().unwrap().iter().map(|need| &need["answer"]).collect();
+    assert_eq!(answers, ["pass", "pass", "pass"]);
+}
+
+#[test]
+fn one_count_too_many_is_told_from_a_clock_that_is_off() {
+    // 96 MHz / 4800; with one tick more 96 MHz / 4801, which is 208 ppm slow.
+    let plan = "--freq 20kHz --duty 25%";
+    let (code, found) = against("--freq 96/4801MHz --duty 25%", plan);
+    assert_eq!((code, &found["cause"], names(&found)), (1, &value!("registers"), vec!["top-off-by-one"]));
+    let says = found["findings"][0]["message"].as_str().unwrap();
+    assert!(says.contains("as with ARR=4800 instead of ARR=4799"), "{says}");
+    // 50 Hz is 30 times 64000 ticks; by 31 instead.
+    let (code, found) = against("--freq 1500/31Hz --duty 25%", "--freq 50Hz --duty 25%");
+    assert_eq!((code, names(&found)), (1, vec!["divider-off-by-one"]));
+    assert!(
+        found["findings"][0]["message"].as_str().unwrap().contains("PSC=30 instead of PSC=29"),
+        "{found}"
+    );
+    // 150 ppm slow is no count of 4800, and more than the crystal may be.
+    let (code, found) = against(&format!("{plan} --clock-error -150ppm"), plan);
+    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("clock"), vec!["clock-off"]));
+    // 20 ppm slow is what the crystal may be.
+    let (code, found) = against(&format!("{plan} --clock-error -20ppm"), plan);
+    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("clock"), Vec::new()));
+}
+
+#[test]
+fn another_clock_is_named() {
+    let plan = "--freq 20kHz --duty 25%";
+    let (code, found) = against("--freq 10kHz --duty 25%", plan);
+    assert_eq!(
+        (code, &found["cause"], names(&found)),
+        (1, &value!("registers"), vec!["bus-clock-suspected"])
+    );
+    assert!(
+        found["findings"][0]["message"].as_str().unwrap().contains("from 48 MHz (half of that)"),
+        "{found}"
+    );
+    // The oscillator after reset, 16 of 96 MHz.
+    let (_, found) = against("--freq 10/3kHz --duty 25%", plan);
+    assert!(found["findings"][0]["message"].as_str().unwrap().contains("from 16 MHz"), "{found}");
+    let (code, found) = against("--freq 13kHz --duty 25%", plan);
+    assert_eq!(
+        (code, &found["cause"], names(&found)),
+        (1, &value!("unexplained"), vec!["frequency-unexplained"])
+    );
+}
+
+#[test]
+fn what_all_signals_are_off_by_is_the_clock() {
+    let folder = tempdir().unwrap();
+    at(folder.path(), &format!("wave --board {DOME} --for 400ms --clock-error -0.8% --save off.vcd"));
+    let (code, found) =
+        json_at(folder.path(), &format!("measure off.vcd --board {DOME} --fit-clock --recorder 1GHz+-2ppm"));
+    // The shutter needs 200 ppm.
+    assert_eq!(code, 1);
+    let clock = &found["clock"];
+    let (error, uncertainty) =
+        (clock["error_approx"].as_f64().unwrap(), clock["uncertainty_approx"].as_f64().unwrap());
+    assert!((error + 0.008).abs() <= uncertainty && uncertainty < 3e-6, "{clock}");
+    assert_eq!((&clock["agree"], &clock["signals"]), (&value!(true), &value!(5)));
+    for signal in found["signals"].as_array().unwrap() {
+        let plan = &signal["plan"];
+        let wanted = if signal["signal"] == "dew-heater" { "no signal" } else { "clock" };
+        assert_eq!(plan["cause"], wanted, "{signal}");
+    }
+    // 95.232 MHz: the registers for it make 50 Hz again, to half a tick of the period.
+    let shutter = &clock["derived"][0];
+    let frequency = shutter["setting"]["frequency_hz_approx"].as_f64().unwrap();
+    assert!(shutter["signal"] == "shutter" && (frequency / 50.0 - 1.0).abs() < 2e-5, "{shutter}");
+}
+
+#[test]
+fn what_the_samples_cannot_tell_is_said_with_what_could() {
+    let folder = tempdir().unwrap();
+    // 25 kHz with 20 ns of jitter, a sample every microsecond.
+    at(
+        folder.path(),
+        &format!("wave {ON} --freq 25kHz --duty 50% --jitter 20ns --tick 1us --periods 4000 --save slow.csv"),
+    );
+    let (code, found) =
+        json_at(folder.path(), &format!("measure slow.csv {ON} --freq 25kHz --duty 50% --need jitter=50ns"));
+    let signal = &found["signals"][0];
+    assert_eq!((code, &signal["timing"]["below_the_floor"]), (0, &value!(true)));
+    let need = &signal["plan"]["needs"][0];
+    assert_eq!((&need["requirement"], &need["answer"]), (&value!("jitter"), &value!("cannot tell")));
+    // Four samples in what is allowed.
+    assert_eq!(need["would"], "80 MHz or more samples a second");
+    assert_eq!(names(&signal["plan"]), ["below-the-floor"]);
+}
+
+#[test]
+fn pulses_that_software_loses_are_told() {
+    let folder = tempdir().unwrap();
+    let made = format!(
+        "wave {ON} --freq 50Hz --pulse 1500us --for 2s --missing 7,30 --doubled 50 --jitter 3us --save soft.vcd"
+    );
+    at(folder.path(), &made);
+    let plan = format!("measure soft.vcd {ON} --freq 50Hz --pulse 1500us --need jitter=2us");
+    let (code, found) = json_at(folder.path(), &plan);
+    let signal = &found["signals"][0];
+    assert_eq!((code, &signal["missing"]["count"], &signal["doubled"]["count"]), (1, &value!(2), &value!(1)));
+    // The eighth pulse would have come at 140 ms.
+    let time = signal["missing"]["first"][0]["at_s_approx"].as_f64().unwrap();
+    assert!((time - 0.14).abs() < 50e-6, "{signal}");
+    assert_eq!(names(&signal["plan"]), ["pulses-wrong", "jitter-unplanned"]);
+    assert_eq!(signal["plan"]["needs"][0]["answer"], "fail");
+    let text = at(folder.path(), &plan).stdout;
+    assert!(text.contains("pulses missing") && text.contains("at 140.0") && text.contains("===="), "{text}");
+}
+
+#[test]
+fn a_pair_is_held_against_one_another() {
+    let folder = tempdir().unwrap();
+    let board = "schema = 1\npart = \"stm32f411\"\n[clock]\nfrequency = \"100MHz\"\n[[signal]]\nname = \"half\"\non = \"tim1/1\"\n\
+                 freq = \"20kHz\"\nduty = \"25%\"\ndead-time = \"500ns\"\n";
+    fs::write(folder.path().join("half.toml"), board).unwrap();
+    at(folder.path(), "wave --board half.toml --save half.vcd");
+    let (_, found) = json_at(folder.path(), "measure half.vcd --between half,halfn");
+    let pair = &found["pairs"][0];
+    assert_eq!(pair["overlap"], Value::Null);
+    for dead in ["dead_after_first", "dead_after_second"] {
+        let mean = pair[dead]["mean_s_approx"].as_f64().unwrap();
+        assert!((mean - 500e-9).abs() < 1e-12, "{pair}");
+    }
+    // The complement rises 500 ns after the first falls: 12 us of 50 us after its rise.
+    let phase = pair["phase_deg_approx"].as_f64().unwrap();
+    assert!((phase - 12.5 / 50.0 * 360.0).abs() < 1e-6, "{pair}");
+}
+
+#[test]
+fn signals_are_chosen_by_name_pattern_and_map() {
+    let folder = tempdir().unwrap();
+    at(folder.path(), &format!("wave --board {DOME} --for 100ms --save dome.csv"));
+    let chosen = |line: &str| -> Vec<String> {
+        let (_, found) = json_at(folder.path(), &format!("measure dome.csv {line}"));
+        found["signals"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|one| one["signal"].as_str().unwrap().to_owned())
+            .collect()
+    };
+    assert_eq!(chosen("--select SHUTTER,d*"), ["shutter", "dome", "dew-heater"]);
+    fs::write(folder.path().join("d.csv"), "time_ms,D0\n0,1\n1.35,0\n20,1\n21.35,0\n40,1\n41.35,0\n60,1\n")
+        .unwrap();
+    let (code, found) = json_at(folder.path(), &format!("measure d.csv --board {DOME} --map D0=shutter"));
+    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")), "{found}");
+}
+
+#[test]
+fn a_capture_comes_through_a_pipe_and_goes_over_no_file() {
+    let folder = tempdir().unwrap();
+    at(folder.path(), &format!("wave {ON} --freq 1kHz --duty 50% --save a.vcd"));
+    let again =
+        run_words(format!("wave {ON} --freq 2kHz --duty 50% --save a.vcd").split(' '), folder.path(), &[]);
+    assert!(again.code == 2 && again.stderr.contains("is there already"), "{again:?}");
+    at(folder.path(), &format!("wave {ON} --freq 2kHz --duty 50% --save a.vcd --force"));
+    let bytes = fs::read(folder.path().join("a.vcd")).unwrap();
+    let piped = crate::run::piped("measure - --format json", &bytes);
+    let found: Value = serde_json::from_str(&piped.stdout).unwrap();
+    assert!((found["signals"][0]["timing"]["frequency_hz_approx"].as_f64().unwrap() - 2000.0).abs() < 1e-6);
+    // The same seed, the same edges.
+    for name in ["b.vcd", "c.vcd"] {
+        at(folder.path(), &format!("wave {ON} --freq 2kHz --duty 50% --jitter 1us --seed 5 --save {name}"));
+    }
+    assert_eq!(
+        fs::read(folder.path().join("b.vcd")).unwrap(),
+        fs::read(folder.path().join("c.vcd")).unwrap()
+    );
+}
+
+#[test]
+fn wrong_questions_are_answered_with_what_would_be_right() {
+    let folder = tempdir().unwrap();
+    fs::write(folder.path().join("a.csv"), "time,D0\n0,0\n1,1\n2,0\n").unwrap();
+    fs::write(folder.path().join("bad.vcd"), "$var wire 1 ! a $end\n$enddefinitions $end\n#2\n1!\n#1\n")
+        .unwrap();
+    for (line, code, says) in [
+        ("measure none.vcd", 3, "none.vcd"),
+        ("measure bad.vcd", 2, "line 5: expected a time from #2 on"),
+        ("measure a.csv --select D7", 2, "it has D0"),
+        ("measure a.csv --between D0", 2, "two signals with a comma"),
+        ("measure a.csv --glitch 5", 2, "--glitch"),
+        ("measure a.csv --threshold 2..1", 2, "two rising levels"),
+        ("measure a.csv --separator ab", 2, "one character"),
+        ("measure a.csv --time-column volts", 2, "found time, D0"),
+        ("measure a.csv --map D0=shutter", 2, "without a plan"),
+        ("measure a.csv --fit-clock", 2, "without a plan"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz", 2, "no pulse to draw"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --tick 3ns", 2, "1, 10 or 100"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --save a.txt", 2, ".vcd or .csv"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --duty 5%", 2, "--freq or --period"),
+    ] {
+        let run = run_words(line.split(' '), folder.path(), &[]);
+        assert!(run.code == code && run.stderr.contains(says), "{line}: {run:?}");
+    }
+}
