@@ -11,6 +11,7 @@ mod fault;
 mod plot;
 mod render;
 mod show;
+mod status;
 mod whole;
 
 use std::convert::Infallible;

@@ -5,6 +5,7 @@ use super::line::Line;
 use super::measurement::{Allan, Clocked, Events, Timing};
 use super::segments::{Cycle, Segments};
 use super::spread::Spread;
+use super::trace::Trace;
 
 /// So many cycles are looked at before it is said what the signal's period is.
 const LOOK: usize = 8;
@@ -43,6 +44,7 @@ struct Steady {
     /// The period before, where none was left out.
     before: Option<i64>,
     differences: (u64, u64, f64),
+    trace: Trace,
 }
 
 impl Steady {
@@ -58,6 +60,7 @@ impl Steady {
             low: Spread::default(),
             before: None,
             differences: (0, 0, 0.0),
+            trace: Trace::new(),
         };
         steady.line.add(0, start);
         steady.octaves.add(0, start);
@@ -73,7 +76,8 @@ impl Steady {
         self.place += 1;
         self.cycles += 1;
         let end = cycle.start + cycle.period.unsigned_abs();
-        self.line.add(self.place, end);
+        let off = self.line.add(self.place, end);
+        self.trace.add(cycle.start, cycle.period, (self.place, off));
         self.octaves.add(self.place.unsigned_abs(), end);
         self.period.add(cycle.period);
         self.high.add(cycle.high);
@@ -114,6 +118,7 @@ impl Steady {
             },
             cycle_to_cycle: (count > 0).then(|| (most, (squares / count as f64).sqrt())),
             allan: octaves.map(|(periods, deviation)| Allan { periods, deviation }).collect(),
+            trace: self.trace.points(fitted.start, fitted.slope),
         })
     }
 }

@@ -22,6 +22,9 @@ pub(super) struct Line {
 /// What the line says.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Fitted {
+    /// Where the line is at the first edge, and how much longer than the guess its period is, in ticks.
+    pub(super) start: f64,
+    pub(super) slope: f64,
     /// The period, in ticks.
     pub(super) period: f64,
     /// Its standard error from what edges are off the line, in ticks.
@@ -51,11 +54,11 @@ impl Line {
         }
     }
 
-    /// Adds the edge of a period that has so many before it.
-    pub(super) fn add(&mut self, place: i64, at: u64) {
+    /// Adds the edge of a period that has so many before it; how far it is off the guess.
+    pub(super) fn add(&mut self, place: i64, at: u64) -> i64 {
         let run = i128::from(at) - i128::from(self.start);
         let off = run - i128::from(place) * i128::from(self.guess);
-        let (x, Ok(y)) = (i128::from(place), i64::try_from(off)) else { return };
+        let (x, Ok(y)) = (i128::from(place), i64::try_from(off)) else { return 0 };
         self.count += 1;
         self.places += x;
         self.place_squares += x * x;
@@ -65,6 +68,7 @@ impl Line {
         self.last = place;
         self.upper.add((place, y));
         self.lower.add((place, y));
+        y
     }
 
     /// The line, through at least two edges.
@@ -83,6 +87,8 @@ impl Line {
         let free = (count - 2.0).max(1.0);
         let (high, low) = (self.upper.furthest(start, slope)?, self.lower.furthest(start, slope)?);
         Some(Fitted {
+            start,
+            slope,
             period: self.guess as f64 + slope,
             error: (left / free / squares).sqrt(),
             // Half a tick either way on the two halves of the edges.

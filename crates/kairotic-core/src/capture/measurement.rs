@@ -2,6 +2,7 @@
 
 use super::change::Logic;
 use super::spread::Spread;
+use super::trace::TracePoint;
 
 /// What was measured of one signal.
 #[derive(Debug, Clone)]
@@ -78,6 +79,8 @@ pub struct Timing {
     pub cycle_to_cycle: Option<(u64, f64)>,
     /// Spans of periods and how far frequency differs from one to the next.
     pub allan: Vec<Allan>,
+    /// Periods and edges over time; at most 1024 points.
+    pub trace: Vec<TracePoint>,
 }
 
 /// The line through the rising edges.

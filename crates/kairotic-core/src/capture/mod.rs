@@ -19,6 +19,7 @@ mod segments;
 mod spread;
 #[cfg(test)]
 mod tests;
+mod trace;
 mod wave;
 
 pub use self::change::{Change, Logic};
@@ -31,4 +32,5 @@ pub use self::plan::{Answer, Cause, Comparison, Held, Planned, compare};
 pub use self::recorder::Recorder;
 pub use self::rehearsal::{Rehearsal, Wave, WaveRequest};
 pub use self::spread::Spread;
+pub use self::trace::TracePoint;
 pub use self::wave::{WaveLine, lines};

@@ -111,7 +111,24 @@ fn jitter_by_hand() {
     assert!((timing.clock.period - (1000.0 + slope)).abs() < 1e-9);
     let line = |x: f64| 10.0 / 6.0 + slope * (x - 2.5);
     let ends = (-line(0.0), 10.0 - line(2.0));
+    // Over time: the edge at each period's end.
+    let third = timing.trace[1];
+    assert_eq!((third.at, third.period), (1100, (1010, 1010)));
+    assert!((third.error.0 - ends.1).abs() < 1e-9 && third.error.0 == third.error.1);
     assert!((timing.clock.ends.0 - ends.0).abs() < 1e-9 && (timing.clock.ends.1 - ends.1).abs() < 1e-9);
+}
+
+#[test]
+fn a_long_signal_over_time_keeps_its_ends() {
+    // One edge of many thousands is late.
+    let late = |n: u64| if n == 77_777 { 40 } else { 0 };
+    let found = measured(&pulses((0..100_000).map(|n| (1000 + n * 1000 + late(n), 300))), 0);
+    let trace = found.timing.unwrap().trace;
+    assert!(trace.len() <= 1024 && trace.windows(2).all(|pair| pair[0].at < pair[1].at));
+    let longest = trace.iter().map(|point| point.period.1).max();
+    let latest = trace.iter().map(|point| point.error.1).fold(0.0, f64::max);
+    assert_eq!((longest, trace.iter().map(|point| point.period.0).min()), (Some(1040), Some(960)));
+    assert!((latest - 40.0).abs() < 0.1, "{latest}");
 }
 
 #[test]

@@ -50,6 +50,10 @@ pub struct MeasureArgs {
     /// Analogue columns are low up to the first and high from the second, in their own unit: 0.8..2.0
     #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Table")]
     threshold: Option<String>,
+    /// Draw the first signal that has a period: its periods and edges over time, how they are spread, and its Allan
+    /// deviation, to an SVG or PNG file
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub plot: Option<PathBuf>,
     #[command(flatten)]
     pub plan: PlanOptions,
     /// Which signal of the capture is which of the plan, where their names differ: D0=shutter,D1=dome

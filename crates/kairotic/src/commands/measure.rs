@@ -18,8 +18,10 @@ use crate::arguments::measure::MeasureArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
+use crate::plot::{self, PlotError};
 use crate::render::Report;
 use crate::show::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
+use crate::status::Status;
 
 /// Batches that may wait between the reader and the meters.
 const WAITING: usize = 8;
@@ -86,6 +88,10 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
         pairs: pairs.collect(),
         clock,
     };
+    if let Some(path) = &arguments.plot {
+        let figure = report.figure().ok_or(PlotError::Empty("no signal has a period"))?;
+        plot::save(&figure, path)?;
+    }
     Ok((Box::new(report), if failed { Exit::Missed } else { Exit::Fine }))
 }
 
@@ -117,8 +123,11 @@ fn measured(reader: Reader, wanted: &[bool], mut meters: Meters) -> Result<(Trai
     thread::scope(|scope| {
         let (sender, receiver) = sync_channel::<Vec<Change>>(WAITING);
         let reading = scope.spawn(move || reader.read(wanted, &mut |changes| sender.send(changes).is_ok()));
+        let (mut status, mut edges) = (Status::new(), 0);
         for changes in receiver {
             meters.take(&changes);
+            edges += changes.len();
+            status.says(|| format!("{:.1} million edges", edges as f64 / 1e6));
         }
         let trailer = reading.join().map_err(|_| io::Error::other("the reader has ended early"))??;
         Ok((trailer, meters.finish()))

@@ -4,6 +4,7 @@
 //! a picture can lie on a page of any colour. Text stays text in SVG.
 
 mod bars;
+mod capture;
 mod histogram;
 mod map;
 mod steps;
@@ -21,6 +22,7 @@ use crate::fault::Fault;
 use crate::whole;
 
 pub use self::bars::Bars;
+pub use self::capture::{Band, CapturePlot};
 pub use self::histogram::Histogram;
 pub use self::map::MapPlot;
 pub use self::steps::StepsPlot;

@@ -217,6 +217,28 @@ fn a_capture_comes_through_a_pipe_and_goes_over_no_file() {
 }
 
 #[test]
+fn a_picture_has_its_four_panels() {
+    let folder = tempdir().unwrap();
+    at(folder.path(), &format!("wave {ON} --freq 1kHz --duty 30% --jitter 300ns --periods 400 --save j.vcd"));
+    let plan = format!("{ON} --freq 1kHz --duty 30%");
+    at(folder.path(), &format!("measure j.vcd {plan} --plot j.svg"));
+    let svg = fs::read_to_string(folder.path().join("j.svg")).unwrap();
+    // 400 periods: the rising edges of the first and of the last are at the ends of the capture.
+    for words in [
+        "398 cycles; the line is the planned period",
+        "period, ",
+        "time interval error, ",
+        "Allan deviation",
+        "time, ms",
+    ] {
+        assert!(svg.contains(words), "{words}");
+    }
+    fs::write(folder.path().join("flat.csv"), "time,D0\n0,0\n1,0\n2,0\n").unwrap();
+    let flat = at(folder.path(), "measure flat.csv --plot flat.png");
+    assert!(flat.code == 2 && flat.stderr.contains("no signal has a period"), "{flat:?}");
+}
+
+#[test]
 fn wrong_questions_are_answered_with_what_would_be_right() {
     let folder = tempdir().unwrap();
     fs::write(folder.path().join("a.csv"), "time,D0\n0,0\n1,1\n2,0\n").unwrap();

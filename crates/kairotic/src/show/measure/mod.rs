@@ -4,13 +4,14 @@ mod page;
 mod view;
 
 use kairotic_core::capture::{
-    CommonClock, Comparison, Measurement, PairMeasurement, Recorder, Spread, Timing,
+    CommonClock, Comparison, Measurement, PairMeasurement, Recorder, Spread, Timing, TracePoint,
 };
 use kairotic_core::quantity::{Dimension, Quantity, Rational};
 use kairotic_core::setting::Derivation;
 use kairotic_formats::capture::{Header, Trailer};
 
 use crate::fault::Result;
+use crate::plot::{Band, CapturePlot};
 use crate::render::{Page, Report, Table};
 
 /// A capture, measured.
@@ -63,6 +64,76 @@ pub struct FittedClock {
     pub common: CommonClock,
     /// Each signal with registers for it.
     pub derived: Vec<(String, Derivation)>,
+}
+
+impl MeasureReport {
+    /// The first signal that has a period, as a picture.
+    pub fn figure(&self) -> Option<CapturePlot> {
+        let (signal, timing) =
+            self.signals.iter().find_map(|signal| Some((signal, signal.measurement.timing.as_ref()?)))?;
+        let tick = self.recorder.tick;
+        let trace = &timing.trace;
+        let longest = timing.period.mean() * tick;
+        let (period_unit, per_period) = unit(longest);
+        let (error_unit, per_error) = unit((timing.clock.ends.1 - timing.clock.ends.0) * tick);
+        let last = trace.last().map_or(0.0, |point| point.at as f64 * tick);
+        let (time_unit, per_time) = unit(last);
+        let band = |unit: String, ends: &dyn Fn(&TracePoint) -> (f64, f64)| Band {
+            unit,
+            time_unit: time_unit.to_owned(),
+            points: trace
+                .iter()
+                .map(|point| {
+                    let (least, most) = ends(point);
+                    (point.at as f64 * tick / per_time, least, most)
+                })
+                .collect(),
+        };
+        let period = |ticks: f64| ticks * tick / per_period;
+        let error = |ticks: f64| ticks * tick / per_error;
+        let planned = signal
+            .comparison
+            .as_ref()
+            .map(|comparison| timing.clock.period * tick * (1.0 + comparison.error) / per_period);
+        let cycles = format!("{}: {} cycles", signal.name, timing.cycles);
+        let bars = (2.0 * (timing.cycles as f64).sqrt()) as usize;
+        let bins = timing.period.bins(bars.clamp(BINS.0, BINS.1)).into_iter();
+        let shown = |planned: f64| {
+            let ends = timing.period.ends();
+            ends.is_some_and(|(least, most)| (period(least as f64)..=period(most as f64)).contains(&planned))
+        };
+        Some(CapturePlot {
+            title: match planned {
+                Some(planned) if shown(planned) => format!("{cycles}; the line is the planned period"),
+                Some(planned) => {
+                    format!("{cycles}; the planned period of {planned:.6} {period_unit} is outside")
+                }
+                None => cycles,
+            },
+            periods: band(format!("period, {period_unit}"), &|point| {
+                (period(point.period.0 as f64), period(point.period.1 as f64))
+            }),
+            errors: band(format!("time interval error, {error_unit}"), &|point| {
+                (error(point.error.0), error(point.error.1))
+            }),
+            bins: bins.map(|(from, to, count)| (period(from), period(to), count)).collect(),
+            planned,
+            allan: timing
+                .allan
+                .iter()
+                .map(|one| (one.periods as f64 * timing.clock.period * tick, one.deviation))
+                .collect(),
+        })
+    }
+}
+
+/// The fewest and the most bars of the picture's histogram.
+const BINS: (usize, usize) = (9, 60);
+
+/// The unit that a time in seconds is best told in, and its worth.
+fn unit(seconds: f64) -> (&'static str, f64) {
+    const UNITS: [(&str, f64); 4] = [("s", 1.0), ("ms", 1e-3), ("us", 1e-6), ("ns", 1e-9)];
+    UNITS.into_iter().find(|(_, worth)| seconds.abs() >= *worth).unwrap_or(("ps", 1e-12))
 }
 
 /// A measured number as text with a unit.

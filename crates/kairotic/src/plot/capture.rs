@@ -1,0 +1,163 @@
+//! A measured signal: its periods and edges over time, how they are spread, and how steady its frequency is.
+
+use plotters::chart::{ChartBuilder, ChartContext};
+use plotters::coord::Shift;
+use plotters::coord::combinators::IntoLogRange;
+use plotters::coord::ranged1d::AsRangedCoord;
+use plotters::coord::types::RangedCoordf64;
+use plotters::drawing::DrawingArea;
+use plotters::element::{Circle, PathElement, Rectangle};
+use plotters::prelude::{Cartesian2d, DrawingBackend};
+use plotters::series::LineSeries;
+use plotters::style::Color;
+
+use super::style::{FAINT, GROUND, INK, LIMIT, MAIN, TITLE, number, text};
+use super::{Figure, PlotError, bounds, failed};
+
+/// A measured signal.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CapturePlot {
+    /// What it shows.
+    pub title: String,
+    /// Time, shortest and longest.
+    pub periods: Band,
+    /// Time, earliest and latest against the best line.
+    pub errors: Band,
+    /// From, to, how many.
+    pub bins: Vec<(f64, f64, u64)>,
+    /// The planned period.
+    pub planned: Option<f64>,
+    /// Span and deviation.
+    pub allan: Vec<(f64, f64)>,
+}
+
+/// Something over time.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Band {
+    /// What it is, and in what.
+    pub unit: String,
+    /// In what time is.
+    pub time_unit: String,
+    /// Time, least and most.
+    pub points: Vec<(f64, f64, f64)>,
+}
+
+impl Figure for CapturePlot {
+    fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
+        let ground = ground.margin(14, 0, 0, 0).titled(&self.title, text(TITLE)).map_err(failed)?;
+        let panels = ground.split_evenly((2, 2));
+        let [periods, bins, errors, allan] = panels.as_slice() else {
+            return Err(PlotError::Empty("there is no room"));
+        };
+        band(periods, &self.periods)?;
+        self.histogram(bins)?;
+        band(errors, &self.errors)?;
+        self.deviations(allan)
+    }
+}
+
+/// A chart of two axes.
+type Chart<'a, B, X, Y> = ChartContext<
+    'a,
+    B,
+    Cartesian2d<<X as AsRangedCoord>::CoordDescType, <Y as AsRangedCoord>::CoordDescType>,
+>;
+
+/// A panel with its axes, and nothing in it yet.
+fn panel<'a, B: DrawingBackend, X, Y>(
+    ground: &'a DrawingArea<B, Shift>,
+    x: X,
+    y: Y,
+) -> Result<Chart<'a, B, X, Y>, PlotError>
+where
+    X: AsRangedCoord,
+    Y: AsRangedCoord,
+{
+    ChartBuilder::on(ground)
+        .margin(14)
+        .margin_right(34)
+        .x_label_area_size(52)
+        .y_label_area_size(96)
+        .build_cartesian_2d(x, y)
+        .map_err(failed)
+}
+
+fn mesh<B: DrawingBackend>(
+    chart: &mut ChartContext<'_, B, Cartesian2d<RangedCoordf64, RangedCoordf64>>,
+    (x, y): (&str, &str),
+    (wide, high): (f64, f64),
+) -> Result<(), PlotError> {
+    let x_number = |value: &f64| number(*value, wide);
+    let y_number = |value: &f64| number(*value, high);
+    let mut mesh = chart.configure_mesh();
+    mesh.x_desc(x).y_desc(y).axis_desc_style(text(17)).label_style(text(15));
+    mesh.bold_line_style(FAINT).light_line_style(FAINT.mix(0.0)).axis_style(INK);
+    mesh.x_labels(6).y_labels(6).x_label_formatter(&x_number).y_label_formatter(&y_number);
+    mesh.draw().map_err(failed)
+}
+
+/// What something was over time: from its least to its most at each point.
+fn band<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, band: &Band) -> Result<(), PlotError> {
+    let empty = || PlotError::Empty("the signal has less than one period");
+    let (left, right) = bounds(band.points.iter().map(|(time, ..)| *time)).ok_or_else(empty)?;
+    let ends = band.points.iter().flat_map(|(_, least, most)| [*least, *most]);
+    let (low, high) = bounds(ends).ok_or_else(empty)?;
+    let mut chart = panel(ground, left..right, low..high)?;
+    mesh(&mut chart, (&format!("time, {}", band.time_unit), &band.unit), (right - left, high - low))?;
+    let middle = band.points.iter().map(|(time, least, most)| (*time, (least + most) / 2.0));
+    chart.draw_series(LineSeries::new(middle, MAIN.stroke_width(2))).map_err(failed)?;
+    let ends = band.points.iter().map(|(time, least, most)| {
+        PathElement::new(vec![(*time, *least), (*time, *most)], MAIN.stroke_width(2))
+    });
+    chart.draw_series(ends).map_err(failed).map(|_| ())
+}
+
+impl CapturePlot {
+    fn histogram<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
+        let empty = || PlotError::Empty("the signal has less than one period");
+        let ends = self.bins.iter().flat_map(|(from, to, _)| [*from, *to]);
+        let (low, high) = bounds(ends).ok_or_else(empty)?;
+        let most = self.bins.iter().map(|(.., count)| *count).max().unwrap_or(1) as f64 * 1.12;
+        let mut chart = panel(ground, low..high, 0.0..most)?;
+        mesh(&mut chart, (&self.periods.unit, "cycles"), (high - low, most))?;
+        for (from, to, count) in &self.bins {
+            let corners = [(*from, 0.0), (*to, *count as f64)];
+            chart.draw_series([Rectangle::new(corners, MAIN.filled())]).map_err(failed)?;
+            chart.draw_series([Rectangle::new(corners, GROUND.stroke_width(1))]).map_err(failed)?;
+        }
+        if let Some(planned) = self.planned.filter(|planned| (low..high).contains(planned)) {
+            let line = PathElement::new(vec![(planned, 0.0), (planned, most)], LIMIT.stroke_width(3));
+            chart.draw_series([line]).map_err(failed)?;
+        }
+        Ok(())
+    }
+
+    fn deviations<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
+        let told: Vec<(f64, f64)> =
+            self.allan.iter().copied().filter(|(_, deviation)| *deviation > 0.0).collect();
+        // Whole decades, so that each axis has its numbers.
+        let range = |values: Vec<f64>| {
+            let (low, high) = bounds(values.iter().map(|value| value.log10()))?;
+            Some((10_f64.powf(low.floor()) * 0.999, 10_f64.powf(high.ceil()) * 1.001))
+        };
+        let spans = range(told.iter().map(|(span, _)| *span).collect());
+        let deviations = range(told.iter().map(|(_, deviation)| *deviation).collect());
+        let (Some((left, right)), Some((low, high))) = (spans, deviations) else {
+            let words = "no Allan deviation: too few cycles, or none of them differs";
+            let at = (96, 40);
+            return ground
+                .draw(&plotters::element::Text::new(words.to_owned(), at, text(17)))
+                .map_err(failed);
+        };
+        let mut chart = panel(ground, (left..right).log_scale(), (low..high).log_scale())?;
+        let format = |value: &f64| format!("{value:.0e}");
+        let mut mesh = chart.configure_mesh();
+        mesh.x_desc("span, s").y_desc("Allan deviation").axis_desc_style(text(17)).label_style(text(15));
+        mesh.bold_line_style(FAINT).light_line_style(FAINT.mix(0.0)).axis_style(INK);
+        mesh.x_labels(6).y_labels(6).x_label_formatter(&format).y_label_formatter(&format);
+        mesh.draw().map_err(failed)?;
+        chart.draw_series(LineSeries::new(told.iter().copied(), MAIN.stroke_width(2))).map_err(failed)?;
+        let dots = told.iter().map(|point| Circle::new(*point, 4, MAIN.filled()));
+        chart.draw_series(dots).map_err(failed).map(|_| ())
+    }
+}

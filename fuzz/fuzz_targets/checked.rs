@@ -1,0 +1,19 @@
+//! Reads a capture to its end, and measures it.
+
+use kairotic_core::capture::Meters;
+use kairotic_formats::capture::Reader;
+
+pub fn read(reader: Reader) {
+    let signals = reader.header().signals.len();
+    let mut meters = Meters::new(&vec![true; signals], &[(0, 1)], 3);
+    let mut last = 0;
+    let _ = reader.read(&vec![true; signals], &mut |batch| {
+        for change in &batch {
+            assert!(change.at >= last && (change.signal as usize) < signals);
+            last = change.at;
+        }
+        meters.take(&batch);
+        true
+    });
+    meters.finish();
+}
