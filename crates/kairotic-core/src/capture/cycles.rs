@@ -72,6 +72,11 @@ impl Steady {
         (time - periods.saturating_mul(self.typical)).abs() <= self.typical / 4
     }
 
+    /// The number of periods nearest to a time.
+    fn periods(&self, time: i64) -> i64 {
+        time.saturating_add(self.typical / 2) / self.typical
+    }
+
     fn add(&mut self, cycle: Cycle) {
         self.place += 1;
         self.cycles += 1;
@@ -93,7 +98,7 @@ impl Steady {
 
     /// Passes over so much time that belongs to no cycle, and goes on with the edge at its end.
     fn pass(&mut self, time: i64, end: u64) {
-        self.place += (time + self.typical / 2) / self.typical;
+        self.place = self.place.saturating_add(self.periods(time));
         self.before = None;
         self.octaves.interrupt();
         self.line.add(self.place, end);
@@ -219,12 +224,12 @@ impl Cycles {
         let mut rest = cycles.as_slice();
         while let [cycle, after @ ..] = rest {
             rest = after;
-            let periods = (cycle.period + now.typical / 2) / now.typical;
+            let periods = now.periods(cycle.period);
             if periods > 1 && now.is_about(cycle.period, periods) {
                 let at = cycle.start.saturating_add(now.typical.unsigned_abs());
                 self.missing.add(at, periods.unsigned_abs() - 1);
             } else if let [next, after @ ..] = after
-                && now.is_about(cycle.period + next.period, 1)
+                && now.is_about(cycle.period.saturating_add(next.period), 1)
             {
                 self.doubled.add(next.start, next.high.unsigned_abs());
                 rest = after;

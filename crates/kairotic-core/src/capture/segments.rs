@@ -126,7 +126,14 @@ impl Stretch {
             Sums {
                 first: left.first,
                 sum: left.sum + right.sum + shift * count,
-                squares: left.squares + right.squares + 2 * shift * right.sum + shift * shift * count,
+                // About the other's first value: what does not fit is so far off that it is another segment.
+                squares: [
+                    right.squares,
+                    (2 * shift).saturating_mul(right.sum),
+                    shift.saturating_mul(shift).saturating_mul(count),
+                ]
+                .into_iter()
+                .fold(left.squares, i128::saturating_add),
             }
         };
         Self {

@@ -120,9 +120,18 @@ impl<R: Read> TableReader<R> {
 
 /// Where the last row ends that ends in some bytes: a line end inside quotes ends none.
 fn whole_rows(bytes: &[u8]) -> usize {
-    let quotes = |end: usize| memchr::memchr_iter(b'"', bytes.get(..end).unwrap_or_default()).count();
-    let ends = memchr::memrchr_iter(b'\n', bytes).map(|end| end + 1);
-    ends.into_iter().find(|end| quotes(*end).is_multiple_of(2)).unwrap_or(0)
+    if memchr::memchr(b'"', bytes).is_none() {
+        return memchr::memrchr(b'\n', bytes).map_or(0, |end| end + 1);
+    }
+    let (mut quoted, mut whole) = (false, 0);
+    for place in memchr::memchr2_iter(b'"', b'\n', bytes) {
+        if bytes.get(place) == Some(&b'"') {
+            quoted = !quoted;
+        } else if !quoted {
+            whole = place + 1;
+        }
+    }
+    whole
 }
 
 /// A column of levels, with the level that it has and the digit that stood for it.

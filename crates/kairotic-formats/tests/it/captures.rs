@@ -385,6 +385,22 @@ fn tables_of_many_shapes_say_the_same() {
 }
 
 #[test]
+fn quotes_that_never_close_are_told_and_quoted_rows_are_read_where_they_stand() {
+    // A row over two lines, and rows without quotes around it.
+    let text = "time,D0,remark\n0,0,\n1,1,\"one\ntwo, three\"\n2,0,\n3,1,\n";
+    let (_, changes, _) = read(text.as_bytes()).unwrap();
+    let scaled: Vec<Change> = changes
+        .iter()
+        .filter(|change| change.signal == 0)
+        .map(|change| Change { at: change.at / 1_000_000_000_000, ..*change })
+        .collect();
+    assert_eq!(told(&scaled), "0:0=0 1:0=1 2:0=0 3:0=1");
+    let rows: String = (0..400_000).map(|row| format!("{row},{}\n", row % 2)).collect();
+    let found = read(format!("time,D0\n{rows}400000,\"1\n{rows}").as_bytes());
+    assert!(found.unwrap_err().to_string().contains("line 400002"), "the row with the quote");
+}
+
+#[test]
 fn analogue_columns_have_thresholds_with_room_between() {
     let hints = TableHints { thresholds: Some((800_000_000, 2_000_000_000)), ..TableHints::default() };
     let text = b"time,volts\n0,0.1\n1,1.5\n2,2.1\n3,1.0\n4,0.7\n5,1.9\n";

@@ -128,7 +128,8 @@ pub(super) fn sniff(
             continue;
         }
         let values: Option<Vec<i64>> = column(place).map(|cell| scaled(cell, LEVEL_PLACES)).collect();
-        let mostly = column(place).filter(|cell| digital(cell).is_some()).count() * 2 > rows.len();
+        let is_level = |cell: &&[u8]| digital(cell).is_some_and(|level| level != Logic::Unknown);
+        let mostly = column(place).filter(is_level).count() * 2 > rows.len();
         if values.is_none() && mostly {
             // A cell that is none is told of when it is read.
             columns.push(Column { name, place, thresholds: None });

@@ -148,12 +148,14 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let line = |name: &str, most: f64, rms: f64, note: &str| {
         row([Cell::left(name), Cell::point(time(most)), Cell::point(time(rms)), Cell::left(note)])
     };
-    let floor = if report.recorder.is_below_floor(timing) { "below the floor of the capture" } else { "" };
+    let below = report.recorder.is_below_floor(timing);
+    let floor = if below { "below the floor of the capture" } else { "" };
+    let note = if below { floor } else { "peak to peak, rms" };
     let spread = peak_to_peak(&timing.period) as f64;
     if spread == 0.0 {
         return vec![Line::Prose(format!("none: {floor}"))];
     }
-    let mut lines = vec![line("period", spread, timing.period.deviation(), floor)];
+    let mut lines = vec![line("period", spread, timing.period.deviation(), note)];
     if let Some((most, rms)) = timing.cycle_to_cycle {
         lines.push(line("cycle to cycle", most as f64, rms, ""));
     }
