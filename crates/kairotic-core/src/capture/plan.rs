@@ -11,7 +11,7 @@ use crate::finding::{
 };
 use crate::load::{Load, LoadLevel, Realised};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
-use crate::setting::{Active, Derivation, Level, clock_suspects};
+use crate::setting::{Active, Aim, Derivation, Level, clock_suspects};
 
 /// A signal as it was planned.
 #[derive(Debug, Clone)]
@@ -239,8 +239,12 @@ fn held(
     };
     let total = by_capture + by_recorder;
     if let Some(most) = needs.frequency {
-        let wanted = target.frequency()?.value().approx();
-        let found = (1.0 / period / wanted - 1.0).abs();
+        // Of a window, any frequency would have done: the one that was chosen counts.
+        let wanted = match target.aim {
+            Aim::Window(_) => plan.derivation.best.setting.frequency,
+            _ => target.frequency()?,
+        };
+        let found = (1.0 / period / wanted.value().approx() - 1.0).abs();
         let would = steadier(most.value().approx());
         hold(Need::Frequency, most.value(), most.exact(), (found, total), &deviation, would)?;
     }
@@ -255,7 +259,9 @@ fn held(
     let of_pulse = floor + seconds * by_recorder;
     let wanted = match target.asks.first().map(|ask| ask.active) {
         Some(Active::Pulse(pulse)) => Some(pulse.value().approx()),
-        Some(Active::Duty(duty)) => Some(duty.value().approx() * target.period()?.value().approx()),
+        Some(Active::Duty(duty)) => {
+            Some(duty.value().approx() * plan.derivation.best.setting.period.value().approx())
+        }
         None => None,
     };
     let faster = |most: f64| -> Result<String> {

@@ -18,7 +18,18 @@ pub enum CaptureError {
     Whole(String),
     /// It cannot be read.
     #[error("it cannot be read: {0}")]
-    Io(#[from] io::Error),
+    Io(io::Error),
+}
+
+impl From<io::Error> for CaptureError {
+    /// What was read but makes no sense is the file's fault, not the device's.
+    fn from(error: io::Error) -> Self {
+        use io::ErrorKind::{InvalidData, InvalidInput, UnexpectedEof};
+        match error.kind() {
+            InvalidData | InvalidInput | UnexpectedEof => Self::Whole(format!("the file is broken: {error}")),
+            _ => Self::Io(error),
+        }
+    }
 }
 
 impl CaptureError {

@@ -203,10 +203,7 @@ impl<R: Read> Read for Checked<R> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let more = self.bytes.read(buffer)?;
         if more == 0 && !buffer.is_empty() && self.bytes.crc().sum() != self.wanted.crc {
-            return Err(io::Error::new(
-                io::ErrorKind::InvalidData,
-                "the archive is broken: a checksum is wrong",
-            ));
+            return Err(io::Error::new(io::ErrorKind::InvalidData, "a checksum is wrong"));
         }
         Ok(more)
     }

@@ -461,5 +461,11 @@ fn archives_that_are_none_say_why() {
         let error = archive(bytes).unwrap_err().to_string();
         assert!(error.contains(says), "{error}");
     }
+    // A byte of the samples is another one.
+    let mut spoiled = COUNTER.to_vec();
+    let place = spoiled.windows(9).position(|name| name == b"logic-1-1").unwrap() + 12;
+    spoiled[place] ^= 0x40;
+    let error = archive(&spoiled).unwrap_err();
+    assert!(!matches!(error, CaptureError::Io(_)) && error.to_string().contains("broken"), "{error}");
     assert!(read(COUNTER).unwrap_err().to_string().contains("name its file"));
 }

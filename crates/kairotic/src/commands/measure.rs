@@ -51,10 +51,10 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
         None => 0,
     };
     let meters = Meters::new(&chosen, &pairs, glitch);
-    let (trailer, Metered { signals, pairs }) = measured(reader, &wanted, meters).map_err(fault)?;
+    let (mut trailer, Metered { signals, pairs }) = measured(reader, &wanted, meters).map_err(fault)?;
     let recorder = recorder(arguments, &header, &trailer)?;
 
-    let mut plans = plans(arguments, catalogue, &header, &signals)?;
+    let mut plans = plans(arguments, catalogue, &header, &signals, &mut trailer.notes)?;
     let mut comparisons = Vec::new();
     for plan in &plans {
         comparisons.push(capture::compare(&plan.planned(), plan.measurement, &recorder)?);
@@ -217,6 +217,7 @@ fn plans<'m>(
     catalogue: &Catalogue,
     header: &Header,
     signals: &'m [(u32, Measurement)],
+    notes: &mut Vec<String>,
 ) -> Result<Vec<Plan<'m>>> {
     if !arguments.plan.is_given() {
         if arguments.fit_clock || !arguments.map.is_empty() {
@@ -242,7 +243,10 @@ fn plans<'m>(
         let mapped = map.iter().find(|(_, name)| *name == planned.name).map(|(place, _)| *place);
         let named = (0..).zip(&header.signals).find(|(_, name)| is_called(name, &planned.name));
         let only = signals.first().map(|(place, _)| *place).filter(|_| lone);
-        let Some(place) = mapped.or(named.map(|(place, _)| place)).or(only) else { continue };
+        let Some(place) = mapped.or(named.map(|(place, _)| place)).or(only) else {
+            notes.push(format!("{} is planned, and no signal of the capture", planned.name));
+            continue;
+        };
         let Some((_, measurement)) = signals.iter().find(|(known, _)| *known == place) else { continue };
         let derivation = setting::derive(catalogue.part(&planned.part)?, &planned.derive)?;
         let needs = arguments.needs(planned.needs, planned.load.as_ref())?;

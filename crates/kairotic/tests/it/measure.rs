@@ -192,6 +192,14 @@ fn signals_are_chosen_by_name_pattern_and_map() {
         .unwrap();
     let (code, found) = json_at(folder.path(), &format!("measure d.csv --board {DOME} --map D0=shutter"));
     assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")), "{found}");
+    // What is planned and not there is said.
+    assert!(
+        found["notes"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .any(|note| note == "vent is planned, and no signal of the capture")
+    );
 }
 
 #[test]
