@@ -134,7 +134,9 @@ impl Cycles {
     }
 
     pub(super) fn rise(&mut self, at: u64) {
+        // What begins and ends in one tick is no cycle that could be measured.
         if let (Some(rise), Some(fall)) = (self.rise, self.fall)
+            && at > rise
             && let (Ok(period), Ok(high)) = (i64::try_from(at - rise), i64::try_from(fall - rise))
         {
             self.cycle(Cycle { start: rise, period, high });

@@ -97,6 +97,14 @@ fn what_is_unknown_is_no_edge() {
 }
 
 #[test]
+fn pulses_within_one_tick_are_no_cycles() {
+    let mut changes = vec![(0, Logic::Low)];
+    changes.extend((0..20).flat_map(|_| [(5, Logic::High), (5, Logic::Low)]));
+    let found = measured(&changes, 0);
+    assert!(found.timing.is_none() && found.edges == 40, "{found:?}");
+}
+
+#[test]
 fn jitter_by_hand() {
     // Edges at 0, 1000, 2010, 3000, 4000, 5000: periods 1000, 1010, 990, 1000, 1000.
     let found = measured(&pulses([0, 1000, 2010, 3000, 4000, 5000].map(|rise| (100 + rise, 100))), 0);
