@@ -2,18 +2,20 @@
 //!
 //! The changes are read byte by byte from large blocks: a capture of many millions of edges is mostly such lines.
 
-use std::collections::HashMap;
+mod codes;
+mod header;
+
 use std::io::Read;
 
 use kairotic_core::capture::{Change, Logic};
 use kairotic_core::quantity::Rational;
 
+use self::codes::{Codes, OTHER, UNWANTED};
+use self::header::{Declared, header_end};
 use super::{Batches, CHUNK, CaptureError, Emit, Header, Trailer};
 
 /// A header that is longer is none.
 const LONGEST_HEADER: usize = 16 << 20;
-/// The widest vector that is taken apart.
-const WIDEST: u32 = 4096;
 
 /// Whether a file begins as a dump does: with a keyword.
 pub(super) fn is_dump(start: &[u8]) -> bool {
@@ -31,74 +33,6 @@ pub struct VcdReader<R> {
     /// The line at which the changes begin.
     line: u64,
     notes: Vec<String>,
-}
-
-/// What an identifier code stands for.
-#[derive(Debug, Clone, Copy)]
-struct Variable {
-    /// The place of its first signal, that of the highest bit.
-    first: u32,
-    width: u32,
-}
-
-/// Variables by their identifier codes. Short codes, which are nearly all, are looked up by what they are as numbers.
-#[derive(Debug, Default)]
-struct Codes {
-    short: Vec<Option<Variable>>,
-    long: HashMap<Vec<u8>, Variable>,
-}
-
-/// Stands for a code of something other than a signal of one bit.
-const OTHER: u32 = u32::MAX;
-/// Stands for a signal that nobody wants.
-const UNWANTED: u32 = u32::MAX - 1;
-
-/// The number of a code of one or two characters.
-fn short(code: &[u8]) -> Option<usize> {
-    const KINDS: usize = 94;
-    let digit = |byte: &u8| byte.checked_sub(b'!').map(usize::from).filter(|digit| *digit < KINDS);
-    match code {
-        [one] => digit(one),
-        [one, two] => Some(KINDS + digit(one)? * KINDS + digit(two)?),
-        _ => None,
-    }
-}
-
-impl Codes {
-    fn insert(&mut self, code: &[u8], variable: Variable) {
-        match short(code) {
-            Some(place) => {
-                if self.short.len() <= place {
-                    self.short.resize(place + 1, None);
-                }
-                if let Some(slot) = self.short.get_mut(place) {
-                    *slot = Some(variable);
-                }
-            }
-            None => {
-                self.long.insert(code.to_vec(), variable);
-            }
-        }
-    }
-
-    /// The places of the signals of one bit by codes of one character.
-    fn ones(&self, chosen: &[bool]) -> [u32; 256] {
-        let mut ones = [OTHER; 256];
-        for (code, one) in (0_u8..=255).zip(&mut ones) {
-            if let Some(variable) = self.get(&[code]).filter(|variable| variable.width == 1) {
-                let wanted = chosen.get(variable.first as usize) == Some(&true);
-                *one = if wanted { variable.first } else { UNWANTED };
-            }
-        }
-        ones
-    }
-
-    fn get(&self, code: &[u8]) -> Option<Variable> {
-        match short(code) {
-            Some(place) => self.short.get(place).copied().flatten(),
-            None => self.long.get(code).copied(),
-        }
-    }
 }
 
 impl<R: Read> VcdReader<R> {
@@ -385,14 +319,6 @@ impl Body<'_, '_> {
     }
 }
 
-/// Where the header ends, if it does.
-fn header_end(bytes: &[u8]) -> Option<usize> {
-    const WORD: &[u8] = b"$enddefinitions";
-    let start = memchr::memmem::find(bytes, WORD)? + WORD.len();
-    let end = memchr::memmem::find(bytes.get(start..)?, b"$end")?;
-    Some(start + end + 4)
-}
-
 /// How many lines end in some bytes.
 fn lines(bytes: &[u8]) -> u64 {
     memchr::memchr_iter(b'\n', bytes).count() as u64
@@ -406,109 +332,4 @@ const fn logic(letter: u8) -> Option<Logic> {
         b'x' | b'X' | b'z' | b'Z' | b'u' | b'U' | b'w' | b'W' | b'-' => Logic::Unknown,
         _ => return None,
     })
-}
-
-/// What a header declares.
-#[derive(Default)]
-struct Declared {
-    signals: Vec<String>,
-    codes: Codes,
-    tick: Option<Rational>,
-    scopes: Vec<String>,
-    /// How many variables are no signals.
-    passed: usize,
-}
-
-impl Declared {
-    fn read(&mut self, bytes: &[u8]) -> Result<(), CaptureError> {
-        let text = String::from_utf8_lossy(bytes);
-        // Sections: a keyword, words, `$end`.
-        let mut section: Vec<(u64, &str)> = Vec::new();
-        for (line, text) in (1..).zip(text.split('\n')) {
-            for word in text.split_whitespace() {
-                if word == "$end" {
-                    self.section(&section)?;
-                    section.clear();
-                } else {
-                    section.push((line, word));
-                }
-            }
-        }
-        Ok(())
-    }
-
-    fn section(&mut self, words: &[(u64, &str)]) -> Result<(), CaptureError> {
-        let Some(((line, keyword), rest)) = words.split_first() else { return Ok(()) };
-        let rest: Vec<&str> = rest.iter().map(|(_, word)| *word).collect();
-        match (keyword.trim_start_matches('\u{feff}'), rest.as_slice()) {
-            ("$timescale", words) => {
-                self.tick = Some(timescale(&words.concat()).ok_or_else(|| {
-                    let found = words.join(" ");
-                    let text = format!("expected a timescale such as `10 ns`, found `{found}`");
-                    CaptureError::at(*line, text)
-                })?);
-            }
-            ("$scope", [_, name, ..]) => self.scopes.push((*name).to_owned()),
-            ("$upscope", _) => {
-                self.scopes.pop();
-            }
-            ("$var", [kind, width, code, name, range @ ..]) => {
-                if matches!(*kind, "real" | "realtime" | "string" | "event" | "time") {
-                    self.passed += 1;
-                    return Ok(());
-                }
-                let width = width.parse().ok().filter(|width| (1..=WIDEST).contains(width));
-                let width: u32 = width.ok_or_else(|| {
-                    CaptureError::at(*line, format!("expected a width from 1 to {WIDEST} of `{name}`"))
-                })?;
-                self.variable(code, name, &range.concat(), width);
-            }
-            ("$var", _) => {
-                return Err(CaptureError::at(*line, "expected `$var KIND WIDTH CODE NAME $end`"));
-            }
-            _ => {}
-        }
-        Ok(())
-    }
-
-    fn variable(&mut self, code: &str, name: &str, range: &str, width: u32) {
-        // The same wire under another name: its first name serves.
-        if self.codes.get(code.as_bytes()).is_some() {
-            return;
-        }
-        let Ok(first) = u32::try_from(self.signals.len()) else { return };
-        self.codes.insert(code.as_bytes(), Variable { first, width });
-        // The outermost scope is the whole capture, and in no name.
-        let scopes = self.scopes.get(1..).unwrap_or_default();
-        let path: Vec<&str> = scopes.iter().map(String::as_str).chain([name]).collect();
-        let path = path.join(".");
-        if width == 1 {
-            self.signals.push(format!("{path}{range}"));
-            return;
-        }
-        let numbers = range.trim_matches(['[', ']']).split_once(':');
-        let ends = numbers.and_then(|(high, low)| Some((high.parse().ok()?, low.parse().ok()?)));
-        let (high, low): (i64, i64) = ends.unwrap_or((i64::from(width) - 1, 0));
-        for bit in 0..i64::from(width) {
-            let number = if high >= low { high - bit } else { high + bit };
-            self.signals.push(format!("{path}[{number}]"));
-        }
-    }
-}
-
-/// Seconds in a tick: 1, 10 or 100 of a unit.
-fn timescale(text: &str) -> Option<Rational> {
-    let digits = text.bytes().take_while(u8::is_ascii_digit).count();
-    let (number, unit) = text.split_at_checked(digits)?;
-    let number: i128 = if number.is_empty() { 1 } else { number.parse().ok()? };
-    let parts = match unit {
-        "s" => 1,
-        "ms" => 1_000,
-        "us" => 1_000_000,
-        "ns" => 1_000_000_000,
-        "ps" => 1_000_000_000_000,
-        "fs" => 1_000_000_000_000_000,
-        _ => return None,
-    };
-    Rational::new(number, parts).filter(|tick| tick.is_positive())
 }
