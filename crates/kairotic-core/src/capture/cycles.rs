@@ -67,9 +67,9 @@ impl Steady {
         steady
     }
 
-    /// Whether a time is about so many periods.
+    /// Whether a time is about so many periods: to a quarter of one, and to a tick.
     fn is_about(&self, time: i64, periods: i64) -> bool {
-        (time - periods.saturating_mul(self.typical)).abs() <= self.typical / 4
+        (time - periods.saturating_mul(self.typical)).abs() <= (self.typical / 4).max(1)
     }
 
     /// The number of periods nearest to a time.
@@ -182,7 +182,8 @@ impl Cycles {
     fn other_frequency(&self) -> Option<i64> {
         let last = self.waiting.len().checked_sub(ROW).and_then(|from| self.waiting.get(from..))?;
         let typical = median(last)?;
-        last.iter().all(|cycle| (cycle.period - typical).abs() <= typical / 10).then_some(typical)
+        let room = (typical / 10).max(1);
+        last.iter().all(|cycle| (cycle.period - typical).abs() <= room).then_some(typical)
     }
 
     fn regular(&mut self, cycle: Cycle) {

@@ -105,6 +105,15 @@ fn pulses_within_one_tick_are_no_cycles() {
 }
 
 #[test]
+fn a_period_of_two_and_a_half_ticks_is_known_by_its_line() {
+    // 400 periods in whole ticks: 2 and 3 in turn.
+    let found = measured(&pulses((0..401).map(|n| (10 + n * 5 / 2, 1))), 0);
+    let timing = found.timing.unwrap();
+    assert_eq!((timing.cycles, timing.period.ends(), found.irregular.count), (400, Some((2, 3)), 0));
+    assert!((timing.clock.period - 2.5).abs() <= timing.clock.uncertainty() * 2.5, "{:?}", timing.clock);
+}
+
+#[test]
 fn jitter_by_hand() {
     // Edges at 0, 1000, 2010, 3000, 4000, 5000: periods 1000, 1010, 990, 1000, 1000.
     let found = measured(&pulses([0, 1000, 2010, 3000, 4000, 5000].map(|rise| (100 + rise, 100))), 0);
