@@ -15,9 +15,16 @@ pub struct CommonClock {
     pub agree: bool,
 }
 
-/// The clock behind some signals; `None` where none of them tells of it.
-pub fn common_clock(comparisons: &[&Comparison]) -> Option<CommonClock> {
-    let told: Vec<&&Comparison> = comparisons.iter().filter(|one| one.uncertainty.0 > 0.0).collect();
+/// The clock behind some signals; `None` where none of them tells of it. One that is off by its registers, or by nobody
+/// knows what, does not.
+pub fn common_clock(comparisons: &[Comparison]) -> Option<CommonClock> {
+    let tells = |one: &&Comparison| matches!(one.cause, Cause::AsPlanned | Cause::Clock);
+    mean(comparisons.iter().filter(tells))
+}
+
+/// What some signals are off by together.
+fn mean<'c>(comparisons: impl Iterator<Item = &'c Comparison>) -> Option<CommonClock> {
+    let told: Vec<&Comparison> = comparisons.filter(|one| one.uncertainty.0 > 0.0).collect();
     let weight = |one: &Comparison| one.uncertainty.0.powi(-2);
     let weights: f64 = told.iter().map(|one| weight(one)).sum();
     if told.is_empty() {
@@ -33,8 +40,7 @@ pub fn common_clock(comparisons: &[&Comparison]) -> Option<CommonClock> {
 
 /// Several signals that are off by the same are off by their clock, whatever else would explain one of them.
 pub fn settle(comparisons: &mut [Comparison]) {
-    let all: Vec<&Comparison> = comparisons.iter().collect();
-    let Some(common) = common_clock(&all) else { return };
+    let Some(common) = mean(comparisons.iter()) else { return };
     let is_off = common.error.abs() > common.uncertainty;
     if !common.agree || common.signals < 2 || !is_off {
         return;

@@ -90,7 +90,7 @@ pub struct Clocked {
     pub period: f64,
     /// The standard error of that from what edges are off the line.
     pub error: f64,
-    /// What whole ticks may take it off, at most.
+    /// What whole ticks may take it off, at most; steps of several ticks so much more.
     pub rounding: f64,
     /// What edges are off the line: root mean square.
     pub rms: f64,
@@ -99,9 +99,10 @@ pub struct Clocked {
 }
 
 impl Clocked {
-    /// How far the period may be off, with the standard error counted twice, as a share of it.
-    pub fn uncertainty(&self) -> f64 {
-        (2.0 * self.error + self.rounding) / self.period
+    /// How far the period may be off, with the standard error counted twice, as a share of it; in a capture with steps of
+    /// so many ticks.
+    pub fn uncertainty(&self, interval: u64) -> f64 {
+        (2.0 * self.error + self.rounding * interval.max(1) as f64) / self.period
     }
 }
 

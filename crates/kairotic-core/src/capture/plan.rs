@@ -153,7 +153,7 @@ pub fn compare(plan: &Planned<'_>, measured: &Measurement, recorder: &Recorder) 
     let period = timing.clock.period * recorder.tick;
     let by_recorder = recorder.accuracy.map_or(0.0, |accuracy| accuracy.value().approx());
     comparison.error = 1.0 / period / planned - 1.0;
-    comparison.uncertainty = (timing.clock.uncertainty(), by_recorder);
+    comparison.uncertainty = (timing.clock.uncertainty(recorder.interval), by_recorder);
     comparison.held = held(plan, timing, recorder, &comparison)?;
     let (cause, finding) = cause(plan, &comparison, period)?;
     comparison.cause = cause;

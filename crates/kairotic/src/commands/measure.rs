@@ -283,8 +283,7 @@ fn fitted(
     comparisons: &[Comparison],
     catalogue: &Catalogue,
 ) -> Result<Option<FittedClock>> {
-    let all: Vec<&Comparison> = comparisons.iter().collect();
-    let Some(common) = capture::common_clock(&all) else { return Ok(None) };
+    let Some(common) = capture::common_clock(comparisons) else { return Ok(None) };
     let CommonClock { error, uncertainty, .. } = common;
     let factor = Rational::measured(1.0 + error).or_overflow("clock")?;
     let deviation = Rational::measured(uncertainty).or_overflow("clock")?;

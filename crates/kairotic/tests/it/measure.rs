@@ -117,6 +117,46 @@ fn what_all_signals_are_off_by_is_the_clock() {
 }
 
 #[test]
+fn one_signal_s_registers_say_nothing_of_the_clock() {
+    let folder = tempdir().unwrap();
+    // The shutter is slow by 0.8 %, and the dome has half its frequency.
+    let pin = |period: u64, high: u64| -> Vec<u64> {
+        (0..40).flat_map(|n| [n * period, n * period + high]).collect()
+    };
+    let (shutter, dome) = (pin(20_161_290, 1_360_887), pin(40_000_000, 2_650_000));
+    let mut changes: Vec<(u64, String)> = Vec::new();
+    for (code, edges) in [("!", shutter), ("\"", dome)] {
+        changes.extend(edges.iter().enumerate().map(|(n, at)| (*at + 1000, format!("{}{code}", 1 - n % 2))));
+    }
+    changes.sort();
+    let body: String = changes.iter().map(|(at, change)| format!("#{at}\n{change}\n")).collect();
+    let head = "$timescale 1ns $end $var wire 1 ! shutter $end $var wire 1 \" dome $end $enddefinitions $end\n#0\n0!\n0\"\n";
+    fs::write(folder.path().join("two.vcd"), format!("{head}{body}")).unwrap();
+    let (_, found) = json_at(folder.path(), &format!("measure two.vcd --board {DOME} --fit-clock"));
+    assert_eq!(names(&found["signals"][1]["plan"]), ["bus-clock-suspected"]);
+    let clock = &found["clock"];
+    assert_eq!(clock["signals"], 1);
+    assert!((clock["error_approx"].as_f64().unwrap() + 0.008).abs() < 1e-6, "{clock}");
+}
+
+#[test]
+fn the_samples_of_a_table_count_in_its_uncertainty() {
+    let folder = tempdir().unwrap();
+    at(
+        folder.path(),
+        &format!(
+            "wave {ON} --freq 900Hz --duty 50% --clock-error 37ppm --tick 10us --periods 50 --save c.csv"
+        ),
+    );
+    let (_, found) = json_at(folder.path(), "measure c.csv");
+    let timing = &found["signals"][0]["timing"];
+    let (frequency, uncertainty) = (&timing["frequency_hz_approx"], &timing["frequency_uncertainty_approx"]);
+    let (off, room) = ((frequency.as_f64().unwrap() / 900.0333 - 1.0).abs(), uncertainty.as_f64().unwrap());
+    // Half a step of 10 us either way over 48 periods of 1.1 ms.
+    assert!(off <= room && room > 1e-4 && room < 1e-3, "{off} {room}");
+}
+
+#[test]
 fn what_the_samples_cannot_tell_is_said_with_what_could() {
     let folder = tempdir().unwrap();
     // 25 kHz with 20 ns of jitter, a sample every microsecond.

@@ -112,7 +112,7 @@ fn fine(report: &MeasureReport, ticks: f64) -> String {
 fn gives(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let tick = report.recorder.tick;
     let period = timing.clock.period * tick;
-    let uncertainty = timing.clock.uncertainty();
+    let uncertainty = timing.clock.uncertainty(report.recorder.interval);
     let figures = (-uncertainty.log10()).floor().clamp(2.0, 11.0) as usize + 1;
     let mut lines = vec![row([
         Cell::left("frequency"),

@@ -1,6 +1,6 @@
 //! A measured capture for programs. Times are in seconds; what is measured is a float.
 
-use kairotic_core::capture::{Comparison, Events, Logic, Measurement, Spread, Timing};
+use kairotic_core::capture::{Comparison, Events, Logic, Measurement, Recorder, Spread, Timing};
 use serde::Serialize;
 
 use super::super::json::FindingView;
@@ -209,7 +209,7 @@ impl<'r> SignalView<'r> {
             },
             first_edge_s_approx: measurement.active.map(|(first, _)| seconds(first)),
             last_edge_s_approx: measurement.active.map(|(_, last)| seconds(last)),
-            timing: timing.map(|timing| TimingView::of(timing, tick, report.recorder.is_below_floor(timing))),
+            timing: timing.map(|timing| TimingView::of(timing, &report.recorder)),
             segments: segments.collect(),
             further_segments: measurement.further_segments,
             missing: EventsView::of(&measurement.missing, tick),
@@ -224,7 +224,8 @@ impl<'r> SignalView<'r> {
 }
 
 impl TimingView {
-    fn of(timing: &Timing, tick: f64, below_the_floor: bool) -> Self {
+    fn of(timing: &Timing, recorder: &Recorder) -> Self {
+        let tick = recorder.tick;
         let (low, high) = timing.clock.ends;
         let allan = timing.allan.iter().map(|one| AllanView {
             span_s_approx: one.periods as f64 * timing.clock.period * tick,
@@ -233,12 +234,12 @@ impl TimingView {
         Self {
             cycles: timing.cycles,
             frequency_hz_approx: 1.0 / (timing.clock.period * tick),
-            frequency_uncertainty_approx: timing.clock.uncertainty(),
+            frequency_uncertainty_approx: timing.clock.uncertainty(recorder.interval),
             duty_approx: duty(timing),
             period: SpreadView::of(&timing.period, tick),
             high: SpreadView::of(&timing.high, tick),
             low: SpreadView::of(&timing.low, tick),
-            below_the_floor,
+            below_the_floor: recorder.is_below_floor(timing),
             cycle_to_cycle_s_approx: timing.cycle_to_cycle.map(|(most, _)| most as f64 * tick),
             cycle_to_cycle_rms_s_approx: timing.cycle_to_cycle.map(|(_, rms)| rms * tick),
             time_interval_error_s_approx: (high - low) * tick,
@@ -327,7 +328,7 @@ pub(super) fn table(report: &MeasureReport) -> Table {
             measurement.edges.to_string(),
             timing.map(|timing| timing.cycles.to_string()).unwrap_or_default(),
             of(&|timing| 1.0 / (timing.clock.period * tick)),
-            of(&|timing| timing.clock.uncertainty()),
+            of(&|timing| timing.clock.uncertainty(report.recorder.interval)),
             of(&duty),
             of(&|timing| timing.high.mean() * tick),
             of(&|timing| timing.low.mean() * tick),
