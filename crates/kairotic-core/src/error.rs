@@ -105,6 +105,16 @@ pub enum Error {
         /// What to try.
         hint: String,
     },
+    /// A timer that neither times pulses nor counts them.
+    #[error("{timer} takes no pulses: it makes signals only")]
+    NoInputs {
+        /// The timer.
+        timer: String,
+        /// What does it instead.
+        instead: Option<String>,
+        /// Timers of the same part that take pulses.
+        others: Vec<String>,
+    },
     /// A clock above the timer's maximum.
     #[error("{clock} is above the {maximum} that {title} may have{doubt}")]
     ClockTooFast {
@@ -356,6 +366,11 @@ impl Error {
             Self::ChannelTwice { .. } => "name each channel once, as in --duty 1=35% --duty 2=50%".to_owned(),
             Self::TooFewChannels { .. } => "spread the signals over two timers".to_owned(),
             Self::NoMode { hint, .. } => hint.clone(),
+            Self::NoInputs { instead, others, .. } => match (others.as_slice(), instead) {
+                ([], None) => "a timer of another part".to_owned(),
+                ([], Some(instead)) => format!("what can: {instead}"),
+                _ => format!("timers of this part that do: {}", others.join(", ")),
+            },
             Self::ClockTooFast { .. } => {
                 "lower the clock, or accept the risk with --allow-overclock".to_owned()
             }

@@ -16,6 +16,7 @@
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`board`]: several signals on one part, with what is required of them;
 //! - [`accuracy`]: how far a signal may be off, all in all;
+//! - [`tach`]: how a counter measures a speed from pulses that come so many a turn;
 //! - [`capture`]: what a pin did, measured edge by edge.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
@@ -32,6 +33,7 @@ pub mod quantity;
 pub mod scale;
 pub mod setting;
 pub mod survey;
+pub mod tach;
 pub mod waveform;
 
 pub use error::{Error, Result};

@@ -43,6 +43,19 @@ pub fn place(board: &Board, part: &Part, name: &str) -> Result<(String, Option<S
     Err(Error::NoPlace { signal: name.to_owned() })
 }
 
+/// The first signal of a board that comes out of a timer.
+///
+/// # Errors
+/// As [`place`].
+pub fn signal_on<'b>(board: &'b Board, part: &Part, timer: &str) -> Result<Option<&'b str>> {
+    for signal in &board.signals {
+        if place(board, part, &signal.name)?.0 == timer {
+            return Ok(Some(&signal.name));
+        }
+    }
+    Ok(None)
+}
+
 /// The place that a signal names.
 fn fixed(part: &Part, signal: &Signal) -> Result<Option<(String, Option<String>)>> {
     Ok(match &signal.place {

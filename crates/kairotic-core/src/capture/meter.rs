@@ -2,23 +2,19 @@
 
 use super::change::Logic;
 use super::cycles::Cycles;
-use super::measurement::{Events, Measurement};
+use super::filter::{Filter, Stood};
+use super::measurement::Measurement;
 
 /// Measures one signal.
 #[derive(Debug, Clone)]
 pub struct Meter {
-    /// A pulse that is shorter is none.
-    glitch: u64,
-    level: Logic,
+    filter: Filter,
     /// When the level became unknown.
     lost: Option<u64>,
-    /// A change that a glitch may still take back.
-    pending: Option<(u64, Logic)>,
     before: Option<Logic>,
     edges: u64,
     active: Option<(u64, u64)>,
     cycles: Cycles,
-    glitches: Events,
     unknown: (u64, u64),
 }
 
@@ -26,37 +22,24 @@ impl Meter {
     /// A meter that leaves pulses shorter than so many ticks out.
     pub fn new(glitch: u64) -> Self {
         Self {
-            glitch,
-            level: Logic::Unknown,
+            filter: Filter::new(glitch),
             lost: None,
-            pending: None,
             before: None,
             edges: 0,
             active: None,
             cycles: Cycles::default(),
-            glitches: Events::default(),
             unknown: (0, 0),
         }
     }
 
     /// The signal has a level from a tick on; ticks do not go back.
     pub fn change(&mut self, at: u64, level: Logic) {
-        if let Some((since, pending)) = self.pending {
-            if level == pending {
-                return;
-            }
-            if level == self.level && at - since < self.glitch {
-                self.glitches.add(since, at - since);
-                self.pending = None;
-                return;
-            }
-            self.take(since, pending);
+        if let Some(stood) = self.filter.change(at, level) {
+            self.take(stood);
         }
-        self.pending = if level == self.level { None } else { Some((at, level)) };
     }
 
-    fn take(&mut self, at: u64, level: Logic) {
-        let was = std::mem::replace(&mut self.level, level);
+    fn take(&mut self, Stood { at, was, level }: Stood) {
         if level == Logic::Unknown {
             self.cycles.interrupt();
             self.lost = (self.edges > 0).then_some(at);
@@ -79,8 +62,8 @@ impl Meter {
 
     /// What was measured, when the capture ends.
     pub fn finish(mut self) -> Measurement {
-        if let Some((at, level)) = self.pending.take() {
-            self.take(at, level);
+        if let Some(stood) = self.filter.finish() {
+            self.take(stood);
         }
         let timing = self.cycles.finished();
         let Cycles { segments, missing, doubled, irregular, .. } = self.cycles;
@@ -92,7 +75,7 @@ impl Meter {
             timing,
             segments,
             further_segments,
-            glitches: self.glitches,
+            glitches: self.filter.glitches,
             missing,
             doubled,
             irregular,

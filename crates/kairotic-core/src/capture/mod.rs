@@ -6,6 +6,7 @@ mod allan;
 mod change;
 mod common;
 mod cycles;
+mod filter;
 mod hull;
 mod line;
 mod measurement;
@@ -20,6 +21,7 @@ mod spread;
 #[cfg(test)]
 mod tests;
 mod trace;
+mod turning;
 mod wave;
 
 pub use self::change::{Change, Logic};
@@ -33,4 +35,5 @@ pub use self::recorder::Recorder;
 pub use self::rehearsal::{Rehearsal, Wave, WaveRequest};
 pub use self::spread::Spread;
 pub use self::trace::TracePoint;
+pub use self::turning::{SpeedPoint, Turning, Turnings, Turns};
 pub use self::wave::{WaveLine, lines};

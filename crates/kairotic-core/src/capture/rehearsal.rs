@@ -1,5 +1,7 @@
 //! A waveform as a recorder would see it: with the clock off, with jitter, with pulses that are missing or too many.
 
+use std::ops::RangeInclusive;
+
 use rand_chacha::ChaCha8Rng;
 use rand_chacha::rand_core::SeedableRng;
 use rand_distr::{Distribution, Normal};
@@ -18,10 +20,10 @@ pub struct Rehearsal {
     pub jitter: Time,
     /// What the jitter is drawn from.
     pub seed: u64,
-    /// Pulses that do not come, counted from nought.
-    pub missing: Vec<u64>,
-    /// Pulses after which another comes, counted from nought.
-    pub doubled: Vec<u64>,
+    /// Pulses that do not come, first and last of each run, counted from nought.
+    pub missing: Vec<RangeInclusive<u64>>,
+    /// Pulses after which another comes, in the same way.
+    pub doubled: Vec<RangeInclusive<u64>>,
 }
 
 impl Rehearsal {
@@ -134,8 +136,8 @@ fn changes(
 /// Edges without some pulses, and with some more.
 struct Spoiled<I> {
     edges: I,
-    missing: Vec<u64>,
-    doubled: Vec<u64>,
+    missing: Vec<RangeInclusive<u64>>,
+    doubled: Vec<RangeInclusive<u64>>,
     /// Source clocks in a period.
     period: u128,
     /// Rising edges so far.
@@ -159,11 +161,11 @@ impl<I: Iterator<Item = (u128, bool)>> Iterator for Spoiled<I> {
             let pulse = self.pulse;
             self.pulse += 1;
             let fall = |edges: &mut I| edges.next().map(|(fall, _)| fall);
-            if self.missing.contains(&pulse) {
+            if is_in(&self.missing, pulse) {
                 fall(&mut self.edges)?;
                 continue;
             }
-            if self.doubled.contains(&pulse)
+            if is_in(&self.doubled, pulse)
                 && let Some(fall) = fall(&mut self.edges)
             {
                 // Another one in the middle of what is left of the period.
@@ -174,4 +176,8 @@ impl<I: Iterator<Item = (u128, bool)>> Iterator for Spoiled<I> {
             return Some((at, level));
         }
     }
+}
+
+fn is_in(runs: &[RangeInclusive<u64>], pulse: u64) -> bool {
+    runs.iter().any(|run| run.contains(&pulse))
 }

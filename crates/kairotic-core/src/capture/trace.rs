@@ -25,7 +25,7 @@ struct Bucket {
     late: Edge,
 }
 
-impl Bucket {
+impl Join for Bucket {
     fn with(self, other: Self) -> Self {
         Self {
             at: self.at,
@@ -36,31 +36,35 @@ impl Bucket {
     }
 }
 
-/// Points as cycles come.
+/// Something that two neighbours of it can be joined to.
+pub(super) trait Join: Copy {
+    /// Both as one, this one first.
+    fn with(self, other: Self) -> Self;
+}
+
+/// Points as they come, joined where they are too many.
 #[derive(Debug, Clone)]
-pub(super) struct Trace {
-    /// Cycles in a point.
+pub(super) struct Thinned<P> {
+    /// Points that were joined to one.
     every: u64,
-    buckets: Vec<Bucket>,
-    /// Cycles in the last point.
+    points: Vec<P>,
+    /// Points in the last one.
     filled: u64,
 }
 
-impl Trace {
+impl<P: Join> Thinned<P> {
     pub(super) const fn new() -> Self {
-        Self { every: 1, buckets: Vec::new(), filled: 0 }
+        Self { every: 1, points: Vec::new(), filled: 0 }
     }
 
-    /// Adds a cycle: its start, its period, and the edge at its end.
-    pub(super) fn add(&mut self, at: u64, period: i64, edge: Edge) {
-        let one = Bucket { at, period: (period, period), early: edge, late: edge };
-        match self.buckets.last_mut().filter(|_| self.filled < self.every) {
-            Some(last) => *last = last.with(one),
+    pub(super) fn add(&mut self, point: P) {
+        match self.points.last_mut().filter(|_| self.filled < self.every) {
+            Some(last) => *last = last.with(point),
             None => {
-                if self.buckets.len() == MOST {
+                if self.points.len() == MOST {
                     self.halve();
                 }
-                self.buckets.push(one);
+                self.points.push(point);
                 self.filled = 0;
             }
         }
@@ -68,10 +72,29 @@ impl Trace {
     }
 
     fn halve(&mut self) {
-        let pairs = self.buckets.chunks(2);
-        let joined = pairs.filter_map(|pair| pair.iter().copied().reduce(Bucket::with));
-        self.buckets = joined.collect();
+        let joined = self.points.chunks(2).filter_map(|pair| pair.iter().copied().reduce(P::with));
+        self.points = joined.collect();
         self.every *= 2;
+    }
+
+    /// The points, first to last.
+    pub(super) fn points(&self) -> &[P] {
+        &self.points
+    }
+}
+
+/// Cycles over time.
+#[derive(Debug, Clone)]
+pub(super) struct Trace(Thinned<Bucket>);
+
+impl Trace {
+    pub(super) const fn new() -> Self {
+        Self(Thinned::new())
+    }
+
+    /// Adds a cycle: its start, its period, and the edge at its end.
+    pub(super) fn add(&mut self, at: u64, period: i64, edge: Edge) {
+        self.0.add(Bucket { at, period: (period, period), early: edge, late: edge });
     }
 
     /// The points, with edges against `start + slope · place`.
@@ -82,6 +105,6 @@ impl Trace {
             period: bucket.period,
             error: (off(bucket.early), off(bucket.late)),
         };
-        self.buckets.iter().map(point).collect()
+        self.0.points().iter().map(point).collect()
     }
 }

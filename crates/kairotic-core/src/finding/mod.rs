@@ -11,6 +11,7 @@ pub mod clock_above_maximum;
 pub mod clock_error_above_need;
 pub mod clock_off;
 pub mod compare_past_top;
+pub mod counter_overflows;
 pub mod divider_off_by_one;
 pub mod duty_below_start;
 pub mod end_outside_duty;
@@ -32,12 +33,14 @@ pub mod pulses_wrong;
 pub mod reversal_without_pause;
 pub mod rounded_step_drifts;
 pub mod signal_missing;
+pub mod speed_step_too_coarse;
 pub mod spike_at_zero;
 pub mod too_few_steps;
 pub mod top_off_by_one;
 pub mod update_not_buffered;
 pub mod visible_flicker;
 pub mod volts_above_rating;
+pub mod window_too_short;
 
 /// One thing that is or may be wrong.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -75,7 +78,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 34] = [
+pub const NAMES: [&str; 37] = [
     audible_frequency::NAME,
     below_the_floor::NAME,
     bus_clock_suspected::NAME,
@@ -84,6 +87,7 @@ pub const NAMES: [&str; 34] = [
     clock_error_above_need::NAME,
     clock_off::NAME,
     compare_past_top::NAME,
+    counter_overflows::NAME,
     divider_off_by_one::NAME,
     duty_below_start::NAME,
     end_outside_duty::NAME,
@@ -104,12 +108,14 @@ pub const NAMES: [&str; 34] = [
     reversal_without_pause::NAME,
     rounded_step_drifts::NAME,
     signal_missing::NAME,
+    speed_step_too_coarse::NAME,
     spike_at_zero::NAME,
     too_few_steps::NAME,
     top_off_by_one::NAME,
     update_not_buffered::NAME,
     visible_flicker::NAME,
     volts_above_rating::NAME,
+    window_too_short::NAME,
 ];
 
 /// Sorts findings, worst first; equals stay as they came.

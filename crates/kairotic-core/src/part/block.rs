@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Variation;
 use super::fact::Fact;
+use super::inputs::Inputs;
 use super::law::{Alignment, CompareLaw, Counting, OutputRule, PeriodLaw, UpdatePoint};
 use super::register::Register;
 use crate::quantity::Rational;
@@ -39,6 +40,9 @@ pub struct Block {
     /// Writes that every used channel needs.
     #[serde(default)]
     pub channel_setup: Vec<ChannelWrite>,
+    /// What it can do with pulses that come in; nothing is known where that is missing.
+    #[serde(default)]
+    pub inputs: Option<Inputs>,
     /// The modes, in the order in which equals are preferred.
     pub modes: Vec<Mode>,
     /// Where that stands.

@@ -7,6 +7,7 @@ mod block;
 pub mod check;
 mod dead_time;
 mod fact;
+mod inputs;
 pub(crate) mod law;
 mod pinout;
 mod point;
@@ -25,6 +26,7 @@ pub use self::block::{
 };
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
 pub use self::fact::{Concern, Fact, Trust};
+pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
@@ -212,6 +214,9 @@ pub struct Variation {
     /// Writes that every used channel needs only here.
     #[serde(default)]
     pub channel_setup: Vec<ChannelWrite>,
+    /// What it can do with pulses that come in, where that differs from the block's.
+    #[serde(default)]
+    pub inputs: Option<Inputs>,
 }
 
 impl Part {
@@ -234,11 +239,14 @@ impl Part {
         let timers = self.timers.iter().flat_map(|timer| {
             let dead_time = timer.with.dead_time.iter().flat_map(|dead_time| &dead_time.facts);
             let dividers = timer.with.dividers.iter().flat_map(|stage| &stage.facts);
-            timer.facts.iter().chain(dividers).chain(dead_time)
+            let inputs = timer.with.inputs.iter().flat_map(|inputs| &inputs.facts);
+            timer.facts.iter().chain(dividers).chain(dead_time).chain(inputs)
         });
         let blocks = self.blocks.values().flat_map(|block| {
             let dividers = block.dividers.iter().flat_map(|stage| &stage.facts);
-            block.facts.iter().chain(dividers).chain(block.modes.iter().flat_map(|mode| &mode.facts))
+            let inputs = block.inputs.iter().flat_map(|inputs| &inputs.facts);
+            let modes = block.modes.iter().flat_map(|mode| &mode.facts);
+            block.facts.iter().chain(dividers).chain(inputs).chain(modes)
         });
         let tree = self.tree.iter().flat_map(ClockTree::facts);
         let pinout = self.pinout.iter().flat_map(|pinout| &pinout.facts);

@@ -331,6 +331,9 @@ impl Block {
         if let (true, Some(polarity)) = (with.fixed_polarity, &mut self.polarity) {
             polarity.high.append(&mut polarity.low);
         }
+        if with.inputs.is_some() {
+            self.inputs.clone_from(&with.inputs);
+        }
         self.setup.extend(with.setup.iter().cloned());
         self.channel_setup.extend(with.channel_setup.iter().cloned());
     }

@@ -229,7 +229,7 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
 }
 
 /// Refuses a clock above the timer's maximum.
-pub(super) fn check_clock(timer: &Timer, clock: Frequency, allowed: bool) -> Result<()> {
+pub(crate) fn check_clock(timer: &Timer, clock: Frequency, allowed: bool) -> Result<()> {
     if allowed || clock <= timer.clock.maximum {
         return Ok(());
     }

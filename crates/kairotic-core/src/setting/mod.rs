@@ -4,6 +4,7 @@ mod active;
 mod carry;
 mod channels;
 mod closest;
+mod counting;
 mod dead_time;
 mod decode;
 mod derive;
@@ -28,9 +29,10 @@ mod write;
 
 pub use self::carry::{Change, Verdict, carried_target, changes};
 pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
+pub use self::counting::FreeRunning;
 pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
-pub(crate) use self::derive::leading;
 pub use self::derive::{Derivation, DeriveRequest, derive};
+pub(crate) use self::derive::{check_clock, leading};
 pub(crate) use self::findings::clock_suspects;
 pub use self::fit::{Choice, Fit, FitOf, SpanFit};
 pub use self::rank::Prefer;
@@ -40,5 +42,6 @@ pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, PlannedDea
 pub use self::target::{Active, Aim, Ask, Level, Span, Target};
 pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
 pub use self::timing::{ClockError, Jitter};
+pub(crate) use self::view::views;
 pub use self::working::Line;
 pub use self::write::{FieldWrite, mixed};

@@ -238,7 +238,7 @@ pub(super) fn find_mode<'t>(timer: &'t Timer, name: &str) -> Result<&'t Mode> {
 }
 
 /// What each divider divides by.
-fn divisions(timer: &Timer, written: &[u64]) -> Result<Vec<Rational>> {
+pub(super) fn divisions(timer: &Timer, written: &[u64]) -> Result<Vec<Rational>> {
     let mut divisions = Vec::new();
     for (stage, written) in timer.block.dividers.iter().zip(written) {
         let meaning = stage.steps.meaning(*written).ok_or(Error::RegisterValue {

@@ -4,7 +4,7 @@ use crate::error::Result;
 use crate::part::{Part, Timer};
 
 /// The timer with the named base counter, or with each that it can choose, the default first.
-pub(super) fn views(part: &Part, timer: &str, base: Option<&str>) -> Result<Vec<Timer>> {
+pub(crate) fn views(part: &Part, timer: &str, base: Option<&str>) -> Result<Vec<Timer>> {
     match base {
         Some(_) => Ok(vec![part.timer(timer, base)?]),
         None => part.views(part.instance(timer)?),

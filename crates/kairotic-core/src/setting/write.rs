@@ -1,7 +1,6 @@
 //! The way from a plan to register fields: what is meant, and what is written for it.
 
-use super::realise::PlannedDeadTime;
-use super::realise::{Output, Setting};
+use super::realise::{self, Output, PlannedDeadTime, Setting};
 use super::target::Level;
 use crate::error::{Error, Result};
 use crate::part::{Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Polarity, Slot, Steps, Timer};
@@ -36,9 +35,7 @@ impl FieldWrite {
 pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
     let Setting { plan, divisions, ticks, outputs, .. } = setting;
     let mut list = List { timer, top: plan.top, writes: Vec::new() };
-    for ((stage, written), division) in timer.block.dividers.iter().zip(&plan.dividers).zip(divisions) {
-        list.divider(&stage.slot, &stage.steps, *written, *division)?;
-    }
+    list.dividers(&plan.dividers, divisions)?;
     list.top(mode, plan.top, *ticks)?;
     for (planned, output) in plan.channels.iter().zip(outputs) {
         if let Some(compare) = planned.compare {
@@ -48,9 +45,7 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
     if let (Some(planned), Some(dead_time)) = (plan.dead_time, &timer.dead_time) {
         list.dead_time(dead_time, planned, setting)?;
     }
-    if let Some(base) = &timer.base {
-        list.put(&[timer.field(&base.field)?], base.code, &base.name, &base.title);
-    }
+    list.base()?;
     for write in &mode.setup {
         list.put(&timer.slot(&write.slot)?.0, write.value, &write.means, &write.means);
     }
@@ -66,6 +61,14 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
     for write in &timer.block.setup {
         list.put(&timer.slot(&write.slot)?.0, write.value, &write.means, &write.means);
     }
+    Ok(list.writes)
+}
+
+/// The fields that choose the division and the counter, and nothing that makes a signal.
+pub(super) fn counting_writes(timer: &Timer, dividers: &[u64]) -> Result<Vec<FieldWrite>> {
+    let mut list = List { timer, top: 0, writes: Vec::new() };
+    list.dividers(dividers, &realise::divisions(timer, dividers)?)?;
+    list.base()?;
     Ok(list.writes)
 }
 
@@ -116,6 +119,20 @@ impl List<'_> {
             let note = if place == 0 { note.to_owned() } else { rest_of(&slot.name(), value) };
             self.push(field, written, meant.to_owned(), note);
         }
+    }
+
+    fn dividers(&mut self, written: &[u64], divisions: &[Rational]) -> Result<()> {
+        for ((stage, written), division) in self.timer.block.dividers.iter().zip(written).zip(divisions) {
+            self.divider(&stage.slot, &stage.steps, *written, *division)?;
+        }
+        Ok(())
+    }
+
+    fn base(&mut self) -> Result<()> {
+        if let Some(base) = &self.timer.base {
+            self.put(&[self.timer.field(&base.field)?], base.code, &base.name, &base.title);
+        }
+        Ok(())
     }
 
     fn divider(&mut self, names: &[String], steps: &Steps, written: u64, division: Rational) -> Result<()> {

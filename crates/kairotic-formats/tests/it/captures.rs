@@ -162,8 +162,8 @@ fn faults_that_were_put_in_are_found_again() {
         clock_error: "-0.8%".parse().unwrap(),
         jitter: "2us".parse().unwrap(),
         seed: 7,
-        missing: vec![30, 80, 81],
-        doubled: vec![120],
+        missing: vec![30..=30, 80..=81],
+        doubled: vec![120..=120],
     };
     let changes = wave(servo(), "4s".parse().unwrap(), ns(10), rehearsal);
     let found = measured(&changes, 1).remove(0);

@@ -22,5 +22,6 @@ mod reaches;
 mod request;
 mod spoil;
 mod suspicions;
+mod tach;
 mod time_bases;
 mod vectors;

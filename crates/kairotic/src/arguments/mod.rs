@@ -2,6 +2,7 @@
 
 pub mod board;
 pub mod budget;
+pub mod capture;
 pub mod clock;
 pub mod decode;
 pub mod demo;
@@ -15,6 +16,7 @@ pub mod scale;
 pub mod signals;
 pub mod surroundings;
 pub mod survey;
+pub mod tach;
 mod target;
 pub mod wave;
 
@@ -67,6 +69,8 @@ pub enum Command {
     Scale(scale::ScaleArgs),
     /// How far a signal may be off, all in all: resolution, jitter and clock error together
     Budget(budget::BudgetArgs),
+    /// Speed feedback: a timer set up to measure it from pulses that come so many a turn, or a capture read as one
+    Tach(tach::TachArgs),
     /// The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults
     Wave(wave::WaveArgs),
     /// What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan

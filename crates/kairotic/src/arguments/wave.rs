@@ -1,5 +1,6 @@
 //! The arguments of `wave`.
 
+use std::ops::RangeInclusive;
 use std::path::PathBuf;
 
 use clap::Args;
@@ -35,12 +36,12 @@ pub struct WaveArgs {
     /// What the jitter is drawn from: the same seed, the same edges
     #[arg(long, value_name = "NUMBER", default_value = "1", help_heading = "Faults")]
     seed: u64,
-    /// Pulses of each signal that do not come, counted from 0, with commas between
-    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', help_heading = "Faults")]
-    missing: Vec<u64>,
+    /// Pulses of each signal that do not come, counted from 0: numbers and ranges such as 90..118, with commas between
+    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', value_parser = run, help_heading = "Faults")]
+    missing: Vec<RangeInclusive<u64>>,
     /// Pulses of each signal that are followed by one too many
-    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', help_heading = "Faults")]
-    doubled: Vec<u64>,
+    #[arg(long, value_name = "NUMBERS", value_delimiter = ',', value_parser = run, help_heading = "Faults")]
+    doubled: Vec<RangeInclusive<u64>>,
     /// The recorder's tick: 1, 10 or 100 of a unit of time
     #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output")]
     tick: String,
@@ -129,4 +130,15 @@ impl WaveArgs {
             }),
         }
     }
+}
+
+/// A pulse's number, or the first and the last of several with two dots.
+fn run(text: &str) -> std::result::Result<RangeInclusive<u64>, String> {
+    let (first, last) = text.split_once("..").unwrap_or((text, text));
+    let number = |text: &str| text.trim().parse::<u64>().ok();
+    number(first)
+        .zip(number(last))
+        .filter(|(first, last)| first <= last)
+        .map(|(first, last)| first..=last)
+        .ok_or_else(|| "expected a number, or two rising ones as in 90..118".to_owned())
 }

@@ -24,6 +24,7 @@ struct Stop {
 const FILES: &[(&str, &[u8])] = &[
     ("dome.toml", include_bytes!("../../../../demo/dome.toml")),
     ("night.vcd", include_bytes!("../../../../demo/night.vcd")),
+    ("fan.vcd", include_bytes!("../../../../demo/fan.vcd")),
     ("software.csv", include_bytes!("../../../../demo/software.csv")),
 ];
 
@@ -83,6 +84,14 @@ const TOUR: &[Stop] = &[
     Stop {
         why: "The first firmware timed the shutter's pulse in software.",
         line: "measure software.csv --board dome.toml --signal shutter",
+    },
+    Stop {
+        why: "The camera's fan gives two pulses a turn. How is its speed best measured with a timer left over?",
+        line: "tach --on stm32f411/tim9 --board dome.toml --signal camera-fan --speeds 300rpm..3000rpm",
+    },
+    Stop {
+        why: "A recorder watched the fan. Does it turn as fast as it should, and all the time?",
+        line: "tach fan.vcd --board dome.toml --signal camera-fan",
     },
 ];
 

@@ -1,19 +1,13 @@
 //! `measure`: what a recorder saw.
 
-use std::fs::File;
-use std::io;
-use std::sync::mpsc::sync_channel;
-use std::thread;
-
 use kairotic_core::board::Needs;
-use kairotic_core::capture::{
-    self, Answer, Change, CommonClock, Comparison, Measurement, Metered, Meters, Planned, Recorder,
-};
+use kairotic_core::capture::{self, Answer, CommonClock, Comparison, Measurement, Metered, Meters, Planned};
 use kairotic_core::load::Load;
 use kairotic_core::quantity::{Frequency, OrOverflow, Rational, Tolerance};
 use kairotic_core::setting::{self, Derivation, DeriveRequest};
-use kairotic_formats::capture::{CaptureError, Header, Reader, Trailer};
+use kairotic_formats::capture::Header;
 
+use super::captured::{self, is_called, place};
 use crate::arguments::measure::MeasureArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
@@ -21,38 +15,18 @@ use crate::fault::{Fault, Result};
 use crate::plot::{self, PlotError};
 use crate::render::Report;
 use crate::show::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
-use crate::status::Status;
-
-/// Batches that may wait between the reader and the meters.
-const WAITING: usize = 8;
 
 pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
-    let path = &arguments.file;
-    let fault = |error| Fault::Capture { path: path.clone(), error };
-    let hints = arguments.hints()?;
-    let reader = if let Some(bytes) = catalogue.brought(path) {
-        Reader::pipe(Box::new(bytes), &hints).map_err(fault)?
-    } else if path.as_os_str() == "-" {
-        Reader::pipe(Box::new(io::stdin()), &hints).map_err(fault)?
-    } else {
-        let file = File::open(path).map_err(|error| fault(CaptureError::Io(error)))?;
-        Reader::file(file, &hints).map_err(fault)?
-    };
+    let (path, options) = (&arguments.file, &arguments.capture);
+    let reader = captured::open(path, &options.hints()?, catalogue)?;
     let header = reader.header().clone();
-    let chosen = chosen(&header, &arguments.select)?;
+    let chosen = captured::chosen(&header, &options.select)?;
     let pairs = pairs(&header, &arguments.between)?;
-    let wanted = wanted(&chosen, &pairs);
-    let tick = header.tick;
-    let glitch = match arguments.glitch()? {
-        Some(glitch) => {
-            let ticks = glitch.value().over(tick).or_overflow("glitch")?;
-            u64::try_from(ticks.floor()).ok().or_overflow("glitch")?
-        }
-        None => 0,
-    };
-    let meters = Meters::new(&chosen, &pairs, glitch);
-    let (mut trailer, Metered { signals, pairs }) = measured(reader, &wanted, meters).map_err(fault)?;
-    let recorder = recorder(arguments, &header, &trailer)?;
+    let glitch = options.glitch()?.map_or(Ok(0), |glitch| captured::ticks(glitch, &header))?;
+    let mut meters = Meters::new(&chosen, &pairs, glitch);
+    let mut trailer = captured::read(path, reader, &wanted(&chosen, &pairs), |changes| meters.take(changes))?;
+    let Metered { signals, pairs } = meters.finish();
+    let recorder = captured::recorder(options, &header, &trailer)?;
 
     let mut plans = plans(arguments, catalogue, &header, &signals, &mut trailer.notes)?;
     let mut comparisons = Vec::new();
@@ -83,7 +57,7 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
         header: header.clone(),
         trailer,
         recorder,
-        stated: arguments.accuracy()?.is_some(),
+        stated: options.accuracy()?.is_some(),
         signals,
         pairs: pairs.collect(),
         clock,
@@ -118,62 +92,6 @@ impl Plan<'_> {
     }
 }
 
-/// Reads on one core and measures on another.
-fn measured(reader: Reader, wanted: &[bool], mut meters: Meters) -> Result<(Trailer, Metered), CaptureError> {
-    thread::scope(|scope| {
-        let (sender, receiver) = sync_channel::<Vec<Change>>(WAITING);
-        let reading = scope.spawn(move || reader.read(wanted, &mut |changes| sender.send(changes).is_ok()));
-        let (mut status, mut edges) = (Status::new(), 0);
-        for changes in receiver {
-            meters.take(&changes);
-            edges += changes.len();
-            status.says(|| format!("{:.1} million edges", edges as f64 / 1e6));
-        }
-        let trailer = reading.join().map_err(|_| io::Error::other("the reader has ended early"))??;
-        Ok((trailer, meters.finish()))
-    })
-}
-
-/// The signals that names and patterns mean; all where there are none.
-fn chosen(header: &Header, select: &[String]) -> Result<Vec<bool>> {
-    if select.is_empty() {
-        return Ok(vec![true; header.signals.len()]);
-    }
-    let mut chosen = vec![false; header.signals.len()];
-    for text in select {
-        let pattern = glob::Pattern::new(text).ok();
-        let mut any = false;
-        for (name, chosen) in header.signals.iter().zip(&mut chosen) {
-            if is_called(name, text) || pattern.as_ref().is_some_and(|pattern| pattern.matches(name)) {
-                (*chosen, any) = (true, true);
-            }
-        }
-        if !any {
-            return Err(unknown(header, "--select", text));
-        }
-    }
-    Ok(chosen)
-}
-
-/// Whether a signal is meant: by its name, or by the last step of it.
-fn is_called(name: &str, wanted: &str) -> bool {
-    let last = name.rsplit('.').next().unwrap_or(name);
-    name.eq_ignore_ascii_case(wanted) || last.eq_ignore_ascii_case(wanted)
-}
-
-fn place(header: &Header, option: &str, wanted: &str) -> Result<u32> {
-    let found = (0..).zip(&header.signals).find(|(_, name)| is_called(name, wanted));
-    found.map(|(place, _)| place).ok_or_else(|| unknown(header, option, wanted))
-}
-
-fn unknown(header: &Header, option: &str, wanted: &str) -> Fault {
-    let known: Vec<&str> = header.signals.iter().take(40).map(String::as_str).collect();
-    Fault::Usage {
-        message: format!("{option}: the capture has no signal `{wanted}`"),
-        hint: format!("it has {}", known.join(", ")),
-    }
-}
-
 fn pairs(header: &Header, between: &[String]) -> Result<Vec<(u32, u32)>> {
     let pair = |text: &String| {
         let (first, second) = text.split_once(',').ok_or_else(|| Fault::Usage {
@@ -194,21 +112,6 @@ fn wanted(chosen: &[bool], pairs: &[(u32, u32)]) -> Vec<bool> {
         }
     }
     wanted
-}
-
-/// What the file says of the recorder, and what the options do.
-fn recorder(arguments: &MeasureArgs, header: &Header, trailer: &Trailer) -> Result<Recorder> {
-    let seen = header.interval.or(trailer.interval).unwrap_or(1);
-    let told = arguments.recorder()?;
-    let told = told.and_then(|told| Rational::ONE.over(told.nominal.value())?.over(header.tick));
-    // Half a tick is no sample of its own.
-    let interval = told.map_or(seen, |ticks| ticks.approx().round().max(1.0) as u64);
-    Ok(Recorder {
-        tick: header.tick.approx(),
-        length: trailer.end,
-        interval,
-        accuracy: arguments.accuracy()?,
-    })
 }
 
 /// The planned signals that the capture has.

@@ -2,6 +2,7 @@
 //! how the process ends.
 
 mod budget;
+mod captured;
 mod clock;
 mod decode;
 mod demo;
@@ -11,6 +12,7 @@ mod measure;
 mod parts;
 mod scale;
 mod survey;
+mod tach;
 mod wave;
 
 use std::borrow::Cow;
@@ -69,6 +71,7 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
         Command::Budget(arguments) => budget::run(arguments, catalogue)?,
+        Command::Tach(arguments) => tach::run(arguments, catalogue)?,
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),
         Command::Measure(arguments) => measure::run(arguments, catalogue)?,
         Command::Demo(arguments) => {

@@ -1,17 +1,15 @@
 //! A measured signal: its periods and edges over time, how they are spread, and how steady its frequency is.
 
-use plotters::chart::{ChartBuilder, ChartContext};
 use plotters::coord::Shift;
 use plotters::coord::combinators::IntoLogRange;
-use plotters::coord::ranged1d::AsRangedCoord;
-use plotters::coord::types::RangedCoordf64;
 use plotters::drawing::DrawingArea;
 use plotters::element::{Circle, PathElement, Rectangle};
-use plotters::prelude::{Cartesian2d, DrawingBackend};
+use plotters::prelude::DrawingBackend;
 use plotters::series::LineSeries;
 use plotters::style::Color;
 
-use super::style::{FAINT, GROUND, INK, LIMIT, MAIN, TITLE, number, text};
+use super::axes::{mesh, panel};
+use super::style::{FAINT, GROUND, INK, LIMIT, MAIN, TITLE, text};
 use super::{Figure, PlotError, bounds, failed};
 
 /// A measured signal.
@@ -54,46 +52,6 @@ impl Figure for CapturePlot {
         band(errors, &self.errors)?;
         self.deviations(allan)
     }
-}
-
-/// A chart of two axes.
-type Chart<'a, B, X, Y> = ChartContext<
-    'a,
-    B,
-    Cartesian2d<<X as AsRangedCoord>::CoordDescType, <Y as AsRangedCoord>::CoordDescType>,
->;
-
-/// A panel with its axes, and nothing in it yet.
-fn panel<'a, B: DrawingBackend, X, Y>(
-    ground: &'a DrawingArea<B, Shift>,
-    x: X,
-    y: Y,
-) -> Result<Chart<'a, B, X, Y>, PlotError>
-where
-    X: AsRangedCoord,
-    Y: AsRangedCoord,
-{
-    ChartBuilder::on(ground)
-        .margin(14)
-        .margin_right(34)
-        .x_label_area_size(52)
-        .y_label_area_size(96)
-        .build_cartesian_2d(x, y)
-        .map_err(failed)
-}
-
-fn mesh<B: DrawingBackend>(
-    chart: &mut ChartContext<'_, B, Cartesian2d<RangedCoordf64, RangedCoordf64>>,
-    (x, y): (&str, &str),
-    (wide, high): (f64, f64),
-) -> Result<(), PlotError> {
-    let x_number = |value: &f64| number(*value, wide);
-    let y_number = |value: &f64| number(*value, high);
-    let mut mesh = chart.configure_mesh();
-    mesh.x_desc(x).y_desc(y).axis_desc_style(text(17)).label_style(text(15));
-    mesh.bold_line_style(FAINT).light_line_style(FAINT.mix(0.0)).axis_style(INK);
-    mesh.x_labels(6).y_labels(6).x_label_formatter(&x_number).y_label_formatter(&y_number);
-    mesh.draw().map_err(failed)
 }
 
 /// What something was over time: from its least to its most at each point.

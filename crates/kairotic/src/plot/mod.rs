@@ -3,10 +3,12 @@
 //! The colours are told apart by those who do not see all of them (M. Okabe and K. Ito, 2008); the ground is light, so that
 //! a picture can lie on a page of any colour. Text stays text in SVG.
 
+mod axes;
 mod bars;
 mod capture;
 mod histogram;
 mod map;
+mod speed;
 mod steps;
 mod style;
 
@@ -25,6 +27,7 @@ pub use self::bars::Bars;
 pub use self::capture::{Band, CapturePlot};
 pub use self::histogram::Histogram;
 pub use self::map::MapPlot;
+pub use self::speed::SpeedPlot;
 pub use self::steps::StepsPlot;
 
 /// Width and height in pixels.

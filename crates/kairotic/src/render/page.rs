@@ -80,6 +80,13 @@ impl Page {
     }
 }
 
+impl Line {
+    /// Cells under one another.
+    pub fn row(cells: impl IntoIterator<Item = Cell>) -> Self {
+        Self::Row(cells.into_iter().collect())
+    }
+}
+
 impl Cell {
     /// Words.
     pub fn left(text: impl Into<String>) -> Self {

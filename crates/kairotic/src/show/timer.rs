@@ -49,6 +49,7 @@ impl TimerPage {
             .chain(dividers)
             .chain(mode_facts)
             .chain(dead_time)
+            .chain(timer.block.inputs.iter().flat_map(|inputs| &inputs.facts))
         {
             if !facts.contains(&fact) {
                 facts.push(fact);
@@ -58,7 +59,7 @@ impl TimerPage {
     }
 }
 
-/// What a timer can do besides: dither, start offsets, forced ends, dead time.
+/// What a timer can do besides: dither, start offsets, forced ends, inputs, dead time.
 fn extras(timer: &Timer, modes: &[(&Timer, &Mode)]) -> Vec<Line> {
     let row = |what: &str, how: String| Line::Row(vec![Cell::left(what), Cell::left(how)]);
     let mut lines = Vec::new();
@@ -73,6 +74,16 @@ fn extras(timer: &Timer, modes: &[(&Timer, &Mode)]) -> Vec<Line> {
     }
     if modes.iter().any(|(_, mode)| mode.ends.is_some()) {
         lines.push(row("ends", "0 % and 100 % are made by fields of their own".to_owned()));
+    }
+    if let Some(inputs) = &timer.block.inputs {
+        let how = match (inputs.capture, inputs.count) {
+            (true, true) => "can time pulses and count them",
+            (true, false) => "can time pulses",
+            (false, true) => "can count pulses",
+            (false, false) => "none",
+        };
+        let instead = inputs.instead.as_ref().map(|instead| format!("; what can time them: {instead}"));
+        lines.push(row("inputs", format!("{how}{}", instead.unwrap_or_default())));
     }
     if let Some(dead_time) = &timer.dead_time {
         let fields: Vec<String> = dead_time.slots.iter().map(|slot| slot.join(":")).collect();

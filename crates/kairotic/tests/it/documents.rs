@@ -110,6 +110,8 @@ fn every_json_key_is_explained() {
         "budget --board ../../demo/dome.toml --signal shutter --need level=9deg",
         "budget --board ../../demo/dome.toml --signal shutter --population 99",
         "budget --board ../../demo/dome.toml --signal shutter --measured 49.9Hz",
+        "tach --on stm32f411/tim9 --pulses-per-turn 2 --speeds 9rpm..900rpm",
+        "tach ../../demo/fan.vcd --pulses-per-turn 2",
         "wave --board ../../demo/dome.toml --signal shutter",
         "measure ../../demo/night.vcd --board ../../demo/dome.toml --fit-clock --between shutter,dome",
         "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",

@@ -119,6 +119,8 @@ fn every_command_speaks_every_format() {
         DERIVE,
         "derive --on rp2040/slice0 --tick 3us --within 50%",
         "decode --on atmega328p/timer0 TCCR0A=0x83 TCCR0B=3 OCR0A=127",
+        "tach --on stm32f411/tim9 --pulses-per-turn 2 --speeds 300rpm..3000rpm",
+        "tach ../../demo/fan.vcd --pulses-per-turn 2",
         "demo",
     ];
     for line in lines {

@@ -15,3 +15,4 @@ mod refusals;
 mod run;
 mod scale;
 mod surroundings;
+mod tach;

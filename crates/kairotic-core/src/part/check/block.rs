@@ -37,6 +37,13 @@ impl Check<'_> {
                 self.report(&path, "expected each code once");
             }
         }
+        if let Some(inputs) = &block.inputs {
+            let path = block_path.key("inputs");
+            self.facts(&path, &inputs.facts, true);
+            if inputs.counter_bits.is_some_and(|bits| !(1..=64).contains(&bits)) {
+                self.report(&path.key("counter_bits"), "expected 1 to 64 bits");
+            }
+        }
         if let Some(dead_time) = &timer.dead_time {
             self.dead_time(&instance.key("with").key("dead_time"), timer, dead_time);
         }

@@ -5,9 +5,10 @@ use kairotic_core::capture::{
 };
 use kairotic_core::quantity::{DeviationDimension, DutyDimension, FrequencyDimension, TimeDimension};
 
+use super::super::floats::{digits, shown};
 use super::super::setting;
 use super::super::words::counted;
-use super::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal, digits, duty, peak_to_peak, shown};
+use super::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal, duty, peak_to_peak};
 use crate::render::{Cell, Line, Page};
 
 /// The most lines of one kind.
@@ -43,10 +44,6 @@ pub(super) fn page(report: &MeasureReport) -> Page {
     page
 }
 
-fn row(cells: impl IntoIterator<Item = Cell>) -> Line {
-    Line::Row(cells.into_iter().collect())
-}
-
 fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
     let tick = report.recorder.tick;
     let Measurement { edges, active, timing, .. } = &signal.measurement;
@@ -55,7 +52,7 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
         format!("from {} to {}", shown::<TimeDimension>(first, 6), shown::<TimeDimension>(last, 6))
     });
     let heading =
-        row([Cell::left(signal.name.clone()), Cell::left(counted(*edges, "edge")), Cell::left(during)]);
+        Line::row([Cell::left(signal.name.clone()), Cell::left(counted(*edges, "edge")), Cell::left(during)]);
     page.push("signal", &["name", "edges", "active"], vec![heading]);
     if let Some(timing) = timing {
         page.push("gives", &["figure", "mean", "note"], gives(report, timing));
@@ -66,7 +63,7 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
     page.push("faults", &["what", "count", "when"], faults(&signal.measurement, tick));
     if let Some(comparison) = &signal.comparison {
         let needs = comparison.held.iter().map(|held| {
-            row([
+            Line::row([
                 Cell::left(held.need.words()),
                 Cell::left(held.wanted.clone()),
                 Cell::point(held.found.clone()),
@@ -85,10 +82,10 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
 
 fn cause(comparison: &Comparison) -> Line {
     if comparison.cause == Cause::Missing {
-        return row([Cell::left(comparison.cause.word())]);
+        return Line::row([Cell::left(comparison.cause.word())]);
     }
     let (by_capture, by_recorder) = comparison.uncertainty;
-    row([
+    Line::row([
         Cell::left(comparison.cause.word()),
         Cell::point(signed(comparison.error)),
         Cell::left(format!(
@@ -114,7 +111,7 @@ fn gives(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let period = timing.clock.period * tick;
     let uncertainty = timing.clock.uncertainty(report.recorder.interval);
     let figures = (-uncertainty.log10()).floor().clamp(2.0, 11.0) as usize + 1;
-    let mut lines = vec![row([
+    let mut lines = vec![Line::row([
         Cell::left("frequency"),
         Cell::point(shown::<FrequencyDimension>(1.0 / period, figures)),
         Cell::left(format!("± {}", shown::<DeviationDimension>(uncertainty, 3))),
@@ -122,7 +119,7 @@ fn gives(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     for (name, spread) in [("period", &timing.period), ("high", &timing.high), ("low", &timing.low)] {
         let Some((least, most)) = spread.ends() else { continue };
         let time = |ticks: f64| fine(report, ticks);
-        lines.push(row([
+        lines.push(Line::row([
             Cell::left(name),
             Cell::point(time(spread.mean())),
             Cell::left(if least == most {
@@ -134,7 +131,7 @@ fn gives(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
         ]));
     }
     let cycles = counted(timing.cycles, "cycle");
-    lines.push(row([
+    lines.push(Line::row([
         Cell::left("duty"),
         Cell::point(shown::<DutyDimension>(duty(timing), 6)),
         Cell::left(format!("over {cycles}")),
@@ -146,7 +143,7 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let tick = report.recorder.tick;
     let time = |ticks: f64| shown::<TimeDimension>(ticks * tick, 4);
     let line = |name: &str, most: f64, rms: f64, note: &str| {
-        row([Cell::left(name), Cell::point(time(most)), Cell::point(time(rms)), Cell::left(note)])
+        Line::row([Cell::left(name), Cell::point(time(most)), Cell::point(time(rms)), Cell::left(note)])
     };
     let below = report.recorder.is_below_floor(timing);
     let floor = if below { "below the floor of the capture" } else { "" };
@@ -165,7 +162,7 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let most = if floor.is_empty() { timing.allan.len().min(LINES) } else { 0 };
     for one in timing.allan.get(..most).unwrap_or_default() {
         let span = one.periods as f64 * timing.clock.period * tick;
-        lines.push(row([
+        lines.push(Line::row([
             Cell::left(format!("over {}", shown::<TimeDimension>(span, 3))),
             Cell::left(""),
             Cell::point(shown::<DeviationDimension>(one.deviation, 3)),
@@ -186,7 +183,7 @@ fn spread(report: &MeasureReport, spread: &Spread) -> Vec<Line> {
     let bar = |count: u64| (count as f64 / most as f64 * length as f64).ceil() as usize;
     let line = |(from, to, count): &(f64, f64, u64)| {
         let middle = (from + to) / 2.0;
-        row([
+        Line::row([
             Cell::point(fine(report, middle)),
             Cell::right(count.to_string()),
             Cell::left("=".repeat(bar(*count))),
@@ -204,7 +201,7 @@ fn steps(measurement: &Measurement, tick: f64) -> Vec<Line> {
         .iter()
         .take(LINES)
         .map(|segment| {
-            row([
+            Line::row([
                 Cell::point(shown::<TimeDimension>(segment.start as f64 * tick, 6)),
                 Cell::left(counted(segment.cycles, "cycle")),
                 Cell::point(shown::<FrequencyDimension>(1.0 / (segment.period * tick), 5)),
@@ -236,13 +233,17 @@ fn faults(measurement: &Measurement, tick: f64) -> Vec<Line> {
             let first = first.collect::<Vec<_>>().join(", ");
             let more = if events.count > TIMES as u64 { ", …" } else { "" };
             let when = format!("at {first}{more}");
-            row([Cell::left(name), Cell::right(events.count.to_string()), Cell::left(when)])
+            Line::row([Cell::left(name), Cell::right(events.count.to_string()), Cell::left(when)])
         })
         .collect();
     let (count, ticks) = measurement.unknown;
     if count > 0 {
         let text = format!("{} in all", time(ticks));
-        lines.push(row([Cell::left("unknown levels"), Cell::right(count.to_string()), Cell::left(text)]));
+        lines.push(Line::row([
+            Cell::left("unknown levels"),
+            Cell::right(count.to_string()),
+            Cell::left(text),
+        ]));
     }
     lines
 }
@@ -257,12 +258,12 @@ fn of_pair(pair: &MeasuredPair, tick: f64) -> Vec<Line> {
                 true => "always".to_owned(),
                 false => format!("from {} to {}", time(least as f64), time(most as f64)),
             };
-            row([Cell::left(name), Cell::point(time(spread.mean())), Cell::left(ends)])
+            Line::row([Cell::left(name), Cell::point(time(spread.mean())), Cell::left(ends)])
         })
     };
     let phase = (delay.count() > 0 && period.count() > 0).then(|| {
         let degrees = delay.mean() / period.mean() * 360.0;
-        row([
+        Line::row([
             Cell::left(format!("{second} after {first}")),
             Cell::point(format!("{degrees:.3} deg")),
             Cell::left("phase"),
@@ -285,7 +286,7 @@ fn of_clock(clock: &FittedClock) -> Vec<Line> {
         (_, true) => "; they agree",
         (_, false) => "; they do not agree: it is not the clock alone",
     };
-    let mut lines = vec![row([
+    let mut lines = vec![Line::row([
         Cell::left("off by"),
         Cell::point(signed(common.error)),
         Cell::left(format!(
@@ -301,7 +302,7 @@ fn of_clock(clock: &FittedClock) -> Vec<Line> {
         let numbers =
             setting.plan.dividers.len() + usize::from(setting.top_register.is_some()) + setting.outputs.len();
         let writes = writes.iter().take(numbers).map(|write| format!("{}={}", write.name(), write.written));
-        lines.push(row([
+        lines.push(Line::row([
             Cell::left(format!("{name} then")),
             Cell::point(setting.frequency.rounded(6)),
             Cell::left(writes.collect::<Vec<_>>().join(", ")),

@@ -1,0 +1,81 @@
+//! What can be wrong with a timer that is to measure a speed.
+
+use super::interval::{ceiling, gap};
+use super::plan::{Choice, TachPlan};
+use crate::error::Result;
+use crate::finding::{self, Finding};
+use crate::finding::{catalogue_unsure, counter_overflows, speed_step_too_coarse, window_too_short};
+use crate::part::{Part, Trust};
+use crate::quantity::{OrOverflow, Time};
+
+/// Everything that is or may be wrong with a plan, worst first.
+pub(super) fn of(part: &Part, plan: &TachPlan) -> Result<Vec<Finding>> {
+    let mut found = Vec::new();
+    let slowest = plan.speeds.low;
+    if let Some(interval) = plan.interval.as_ref().filter(|interval| interval.slowest > slowest) {
+        let wider = wider(part, plan, interval.counter_bits);
+        found.push(counter_overflows::between_pulses(
+            slowest,
+            interval.slowest,
+            interval.counter_bits,
+            wider,
+        ));
+    }
+    let bits = plan.timer.block.counter_bits;
+    if plan.counts_pulses && plan.window.needed_bits > bits {
+        found.push(counter_overflows::in_a_window(plan.window.length, plan.window.counts.1, bits));
+    }
+    if plan.window.slowest > slowest {
+        let needed = gap(slowest, plan.pulses_per_turn)?;
+        let alone = plan.interval.is_none();
+        found.push(window_too_short::new(plan.window.length, slowest, needed, alone));
+    }
+    coarse(plan, &mut found)?;
+    match &plan.timer.block.inputs {
+        None => found.push(catalogue_unsure::inputs(&plan.timer.path())),
+        Some(inputs) => {
+            for fact in inputs.facts.iter().filter(|fact| fact.trust == Trust::Unsure) {
+                let document =
+                    plan.timer.documents.get(&fact.document).map_or("its document", String::as_str);
+                found.push(catalogue_unsure::new(fact, document));
+            }
+        }
+    }
+    finding::sort(&mut found);
+    Ok(found)
+}
+
+/// Another timer of the part with a wider counter that can capture.
+fn wider(part: &Part, plan: &TachPlan, bits: u32) -> Option<String> {
+    part.timers.iter().map(|timer| &timer.name).filter(|name| **name != plan.timer.name).find_map(|name| {
+        let timer = part.timer(name, None).ok()?;
+        let inputs = timer.block.inputs.as_ref()?;
+        let width = inputs.counter_bits.unwrap_or(timer.block.counter_bits);
+        (inputs.capture && width > bits).then(|| format!("{name}, which has {width} bits"))
+    })
+}
+
+/// The wanted step, where the leading method of some speed is coarser.
+fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
+    let Some(resolve) = plan.resolve else { return Ok(()) };
+    // Steps of intervals grow with the speed and those of the window stay: what is too coarse is so at the fastest speed
+    // that a method is used for.
+    let fastest = plan.at(plan.speeds.high)?;
+    let by_interval = fastest.interval.as_ref().filter(|_| plan.choice == Choice::Interval);
+    let reading = by_interval.unwrap_or(&fastest.window);
+    if reading.step <= resolve {
+        return Ok(());
+    }
+    let times = ceiling(reading.step.value().over(resolve.value()).or_overflow("step of the speed")?)?;
+    let window = Time::new(
+        plan.window
+            .step
+            .value()
+            .over(resolve.value())
+            .and_then(|times| times.times(plan.window.length.value()))
+            .or_overflow("window")?,
+    );
+    let together = by_interval.map(|_| times);
+    found.push(speed_step_too_coarse::new(plan.speeds.high, reading.step, resolve, together, window));
+    Ok(())
+}

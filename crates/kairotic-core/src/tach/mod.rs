@@ -1,0 +1,15 @@
+//! Speed feedback: how a counter measures the speed of something that gives so many pulses a turn.
+//!
+//! Two methods are set against one another. *Period measurement* captures a free-running counter at each pulse: with a
+//! tick of t and P pulses a turn, a speed n gives C = 1 / (n · P · t) counts, so that neighbouring readings lie
+//! 1 / (P · t · C · (C + 1)) apart, which grows with the square of the speed. A *window* counts the pulses in a time T:
+//! its readings lie 1 / (P · T) apart at every speed. They are equally fine at n = 1 / (P · √(t · T)).
+
+mod findings;
+mod interval;
+mod plan;
+mod window;
+
+pub use self::interval::{Interval, gap};
+pub use self::plan::{AtSpeed, Choice, Reading, TachPlan, TachRequest, plan};
+pub use self::window::Window;

@@ -1,0 +1,51 @@
+//! A window: the pulses that come in a fixed time are counted.
+
+use super::interval::ceiling;
+use super::plan::Reading;
+use crate::error::Result;
+use crate::quantity::{OrOverflow, Range, Rational, Speed, Time};
+
+/// Pulses counted in a fixed time.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Window {
+    /// The time.
+    pub length: Time,
+    /// From one reading to the next, at every speed.
+    pub step: Speed,
+    /// The fewest and the most pulses that a window can see.
+    pub counts: (u64, u64),
+    /// The bits that the most pulses need.
+    pub needed_bits: u32,
+    /// The slowest speed of which every window sees a pulse.
+    pub slowest: Speed,
+    /// From the last pulse of something that stops to the first window without any, at most.
+    pub stop: Time,
+}
+
+impl Window {
+    pub(super) fn of(length: Time, pulses: Rational, speeds: Range<Speed>) -> Result<Self> {
+        let time = length.positive()?.value();
+        let turns = pulses.times(time).or_overflow("window")?;
+        let step = Speed::new(Rational::ONE.over(turns).or_overflow("step of the speed")?);
+        let fewest = speeds.low.value().times(turns).or_overflow("pulses in a window")?.floor();
+        let most = ceiling(speeds.high.value().times(turns).or_overflow("pulses in a window")?)?;
+        Ok(Self {
+            length,
+            step,
+            counts: (u64::try_from(fewest).ok().or_overflow("pulses in a window")?, most),
+            needed_bits: u64::BITS - most.leading_zeros(),
+            slowest: step,
+            stop: Time::new(time.plus(time).or_overflow("window")?),
+        })
+    }
+
+    /// The reading at a speed.
+    pub(super) fn at(&self, speed: Speed) -> Result<Reading> {
+        let counts = speed.value().over(self.step.value()).or_overflow("pulses in a window")?.floor();
+        Ok(Reading {
+            counts: u64::try_from(counts).ok().or_overflow("pulses in a window")?,
+            step: self.step,
+            takes: self.length,
+        })
+    }
+}

@@ -1,0 +1,56 @@
+//! `tach`: speed feedback, set up or read.
+
+use std::path::Path;
+
+use kairotic_core::capture::{Turning, Turnings};
+use kairotic_core::tach;
+
+use super::{captured, exit};
+use crate::arguments::tach::{TachArgs, TachSetup};
+use crate::catalogue::Catalogue;
+use crate::exit::Exit;
+use crate::fault::Result;
+use crate::plot::{self, PlotError};
+use crate::render::Report;
+use crate::show::tach::{SetupReport, SpeedReport, SpeedSignal};
+
+pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    if let Some(path) = &arguments.file {
+        return Ok((Box::new(read(arguments, path, catalogue)?), Exit::Fine));
+    }
+    let TachSetup { part, request } = arguments.setup(catalogue)?;
+    let plan = tach::plan(catalogue.part(&part)?, &request)?;
+    let exit = exit(&plan.findings);
+    Ok((Box::new(SetupReport { plan }), exit))
+}
+
+/// Reads the speed over time.
+fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<SpeedReport> {
+    let options = &arguments.capture;
+    let pulses_per_turn = arguments.pulses_per_turn(catalogue)?;
+    let reader = captured::open(path, &options.hints()?, catalogue)?;
+    let header = reader.header().clone();
+    let chosen = captured::chosen(&header, &options.select)?;
+    let in_ticks = |time| captured::ticks(time, &header);
+    let stands = arguments.stands(pulses_per_turn)?.map(in_ticks).transpose()?;
+    let glitch = options.glitch()?.map_or(Ok(0), in_ticks)?;
+    let mut meters = Turnings::new(&chosen, &Turning::new(pulses_per_turn, stands, glitch));
+    let trailer = captured::read(path, reader, &chosen, |changes| meters.take(changes))?;
+    let recorder = captured::recorder(options, &header, &trailer)?;
+    let name = |place: u32| header.signals.get(place as usize).cloned().unwrap_or_default();
+    let signals = meters.finish(trailer.end).into_iter();
+    let report = SpeedReport {
+        file: path.display().to_string(),
+        signals: signals.map(|(place, turns)| SpeedSignal { name: name(place), turns }).collect(),
+        header,
+        trailer,
+        recorder,
+        pulses_per_turn,
+        stands_said: stands.is_some(),
+    };
+    if let Some(path) = &arguments.plot {
+        let figure = report.figure().ok_or(PlotError::Empty("nothing turns a whole turn"))?;
+        plot::save(&figure, path)?;
+    }
+    Ok(report)
+}

@@ -1,0 +1,85 @@
+//! `tach`: a timer set up, and a speed read from a capture that `wave` made.
+
+use serde_json::Value;
+use tempfile::tempdir;
+
+use crate::run::{json, run, run_words};
+
+const ON: &str = "tach --on stm32f411/tim9 --clock 96MHz --pulses-per-turn 2";
+
+#[test]
+fn a_speed_that_was_put_in_is_read_again() {
+    let folder = tempdir().unwrap();
+    let at = |line: &str| {
+        let run = run_words(line.split(' '), folder.path(), &[]);
+        assert_eq!(run.code, 0, "{line}: {run:?}");
+        run.stdout
+    };
+    // 40 Hz with four pulses a turn: ten turns a second, from a clock that is 1 % fast; pulses 100 to 139 do not come.
+    at("wave --on stm32f411/tim9 --clock 96MHz --freq 40Hz --duty 30% --clock-error 1% --missing 100..139 \
+        --for 10s --tick 1us --save wheel.vcd");
+    let line =
+        "tach wheel.vcd --pulses-per-turn 4 --speeds 100rpm..900rpm --recorder 1MHz+-20ppm --plot wheel.svg";
+    let found: Value = serde_json::from_str(&at(&format!("{line} --format json"))).unwrap();
+    let signal = &found["signals"][0];
+    let speed = signal["speed_rpm_approx"].as_f64().unwrap();
+    // A turn of 99 ms in steps of 1 us.
+    assert!((speed / 606.0 - 1.0).abs() < 1e-5, "{speed}");
+    assert_eq!((&signal["stops"], &signal["accuracy_approx"]), (&1.into(), &2e-5.into()));
+    // From the pulse 99 to the pulse 140, of 25 ms less 1 %.
+    let stood = &signal["stood"][0];
+    let near = |key: &str, seconds: f64| (stood[key].as_f64().unwrap() - seconds).abs() < 2e-6;
+    assert!(near("at_s_approx", 99.0 * 0.025 / 1.01) && near("for_s_approx", 41.0 * 0.025 / 1.01), "{stood}");
+    let svg = std::fs::read_to_string(folder.path().join("wheel.svg")).unwrap();
+    assert!(svg.contains("it stood once") && svg.contains("speed, rpm"));
+    // Standing for longer than at 20 rpm only: forty pulses less are slow, then.
+    let slow: Value =
+        serde_json::from_str(&at("tach wheel.vcd --pulses-per-turn 4 --speeds 1rpm..900rpm --format json"))
+            .unwrap();
+    assert_eq!(slow["signals"][0]["stops"], 0);
+    let slowest = slow["signals"][0]["slowest_rpm_approx"].as_f64().unwrap();
+    // A turn with that gap takes 44 pulses' time instead of four.
+    assert!((slowest / (606.0 / 11.0) - 1.0).abs() < 1e-5, "{slowest}");
+}
+
+#[test]
+fn requirements_decide_the_exit_code() {
+    for (line, code, name) in [
+        ("--speeds 300rpm..3000rpm --resolve 5rpm", 0, None),
+        ("--speeds 300rpm..3000rpm --resolve 0.1rpm --window 1s", 1, Some("speed-step-too-coarse")),
+        ("--speeds 0.01rpm..3000rpm", 1, Some("counter-overflows")),
+    ] {
+        let run = run(&format!("{ON} {line} --format json"));
+        assert_eq!(run.code, code, "{line}: {run:?}");
+        let found: Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!(found["findings"][0]["name"].as_str(), name, "{line}");
+    }
+    // 300 rpm with two pulses a turn are 9.6 million clocks: divided by 147 they fit 16 bits.
+    let period = &json(&format!("{ON} --speeds 300rpm..3000rpm"))["period"];
+    assert_eq!((&period["registers"][0]["written"], &period["divider"]), (&146.into(), &"147".into()));
+}
+
+#[test]
+fn what_makes_no_sense_is_refused() {
+    let dome = "--board ../../demo/dome.toml --signal camera-fan";
+    for (line, says) in [
+        (format!("{ON} --speeds 3000rpm..300rpm"), "expected a span from its lower to its higher end"),
+        (format!("{ON} --speeds 0rpm..300rpm"), "expected a speed above nought"),
+        (format!("{ON} --speeds 5Hz..300Hz"), "units that fit"),
+        (format!("tach --on stm32f411/tim3 {dome} --speeds 3rpm..300rpm"), "tim3 makes the signal shutter"),
+        (format!("tach --on rp2040/slice0 {dome} --speeds 3rpm..300rpm"), "the board has a stm32f411"),
+        (
+            "tach --on stm32f411/tim9 --board ../../demo/dome.toml --signal vent --speeds 3rpm..300rpm"
+                .to_owned(),
+            "how many pulses come each turn?",
+        ),
+        ("tach --on pca9685/pwm --pulses-per-turn 2 --speeds 3rpm..300rpm".to_owned(), "takes no pulses"),
+        ("tach ../../demo/fan.vcd --pulses-per-turn 2 --resolve 5rpm".to_owned(), "cannot be used with"),
+        (format!("{ON} --speeds 3rpm..300rpm --plot here.svg"), "cannot be used with"),
+        ("tach ../../demo/fan.vcd".to_owned(), "--pulses-per-turn"),
+        ("tach ../../demo/fan.vcd --pulses-per-turn 2 --select D7".to_owned(), "no signal `D7`"),
+    ] {
+        let run = run(&line);
+        assert!(run.code == 2 && run.stderr.contains(says), "{line}: {run:?}");
+    }
+}
