@@ -4,7 +4,7 @@ use super::budget::{BudgetRequest, drawn_up};
 use crate::error::{Error, Result};
 use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
-use crate::setting::{Derivation, DeriveRequest, derive};
+use crate::setting::{Derivation, derive};
 
 /// What was measured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -61,8 +61,7 @@ pub fn measured(part: &Part, request: &BudgetRequest, measurement: &Measurement)
     let clock = Frequency::new(nominal.value().times(ratio).or_overflow("clock")?);
     let uncertainty = measurement.uncertainty;
     let real = Tolerance { nominal: clock, deviation: uncertainty };
-    // What a clock really has is not asked whether it may have that.
-    let again = DeriveRequest { clock: Some(real), allow_overclock: true, ..request.derive.clone() };
+    let again = request.derive.with_real_clock(real);
     Ok(MeasuredClock {
         clock,
         error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("clock")?),

@@ -1,6 +1,10 @@
 //! One clock behind several signals: what they are all off by.
 
-use super::plan::{Cause, Comparison};
+use super::cause::Cause;
+use super::plan::Comparison;
+use crate::error::Result;
+use crate::finding::{self, clock_off};
+use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What several signals are off by together.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -38,12 +42,28 @@ fn mean<'c>(comparisons: impl Iterator<Item = &'c Comparison>) -> Option<CommonC
     Some(CommonClock { error, uncertainty: own + by_recorder, signals: told.len(), agree })
 }
 
+impl CommonClock {
+    /// What a clock of a nominal frequency really has.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`](crate::Error::Overflow).
+    pub fn real(&self, nominal: Frequency) -> Result<Tolerance<Frequency>> {
+        let factor = Rational::measured(1.0 + self.error).or_overflow("clock")?;
+        let deviation = Rational::measured(self.uncertainty).or_overflow("clock")?;
+        let real = nominal.value().times(factor).or_overflow("clock")?;
+        Ok(Tolerance { nominal: Frequency::new(real), deviation: Deviation::new(deviation) })
+    }
+}
+
 /// Several signals that are off by the same are off by their clock, whatever else would explain one of them.
-pub fn settle(comparisons: &mut [Comparison]) {
-    let Some(common) = mean(comparisons.iter()) else { return };
+///
+/// # Errors
+/// [`Error::Overflow`](crate::Error::Overflow).
+pub fn settle(comparisons: &mut [Comparison]) -> Result<()> {
+    let Some(common) = mean(comparisons.iter()) else { return Ok(()) };
     let is_off = common.error.abs() > common.uncertainty;
     if !common.agree || common.signals < 2 || !is_off {
-        return;
+        return Ok(());
     }
     for one in comparisons.iter_mut().filter(|one| one.cause == Cause::Registers) {
         // Another clock is one for all of them as well.
@@ -51,6 +71,13 @@ pub fn settle(comparisons: &mut [Comparison]) {
         if one.findings.iter().any(|finding| registers.contains(&finding.name)) {
             one.cause = Cause::Clock;
             one.findings.retain(|finding| !registers.contains(&finding.name));
+            let stated = one.stated.value().approx();
+            if stated > 0.0 && one.error.abs() > stated + one.uncertainty.0 + one.uncertainty.1 {
+                let off = Deviation::new(Rational::measured(one.error).or_overflow("error")?);
+                one.findings.push(clock_off::new(&one.name, off, one.stated));
+                finding::sort(&mut one.findings);
+            }
         }
     }
+    Ok(())
 }

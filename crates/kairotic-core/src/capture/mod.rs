@@ -3,12 +3,15 @@
 //! Times are whole ticks of the recorder. All sums are whole numbers; only what is shown of them is a float.
 
 mod allan;
+mod cause;
 mod change;
 mod common;
 mod cycles;
 mod filter;
+mod held;
 mod hull;
 mod line;
+mod matching;
 mod measurement;
 mod meter;
 mod meters;
@@ -24,16 +27,19 @@ mod trace;
 mod turning;
 mod wave;
 
+pub use self::cause::Cause;
 pub use self::change::{Change, Logic};
 pub use self::common::{CommonClock, common_clock, settle};
+pub use self::held::{Allowed, Answer, Held};
+pub use self::matching::{is_called, places};
 pub use self::measurement::{Allan, Clocked, Event, Events, Measurement, Segment, Timing};
 pub use self::meter::Meter;
 pub use self::meters::{Metered, Meters};
 pub use self::pair::{PairMeasurement, PairMeter};
-pub use self::plan::{Answer, Cause, Comparison, Held, Planned, compare};
+pub use self::plan::{Comparison, Planned, compare};
 pub use self::recorder::Recorder;
 pub use self::rehearsal::{Rehearsal, Wave, WaveRequest};
 pub use self::spread::Spread;
 pub use self::trace::TracePoint;
 pub use self::turning::{SpeedPoint, Turning, Turnings, Turns};
-pub use self::wave::{WaveLine, lines};
+pub use self::wave::{CounterInTicks, WaveLine, lines};

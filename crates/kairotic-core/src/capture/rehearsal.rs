@@ -7,7 +7,7 @@ use rand_chacha::rand_core::SeedableRng;
 use rand_distr::{Distribution, Normal};
 
 use super::change::{Change, Logic};
-use super::wave::WaveLine;
+use super::wave::{CounterInTicks, WaveLine};
 use crate::error::{Error, Result};
 use crate::quantity::{Deviation, OrOverflow, Rational, Time};
 
@@ -48,6 +48,33 @@ pub struct WaveRequest {
     pub tick: Time,
     /// What is wrong with it.
     pub rehearsal: Rehearsal,
+}
+
+impl WaveRequest {
+    /// The recorder's ticks in a source clock of a pin, which is as far off as the rehearsal says.
+    ///
+    /// # Errors
+    /// A clock or a tick that is not above nought, and numbers that do not fit.
+    fn ticks_per_clock(&self, line: &WaveLine) -> Result<Rational> {
+        let real = Rational::ONE
+            .plus(self.rehearsal.clock_error.value())
+            .and_then(|factor| line.clock.value().times(factor))
+            .filter(|real| real.is_positive())
+            .or_overflow("clock")?;
+        let seconds = Rational::ONE.over(real).or_overflow("clock")?;
+        seconds.over(self.tick.positive()?.value()).or_overflow("tick")
+    }
+
+    /// The counter behind a pin until a tick.
+    ///
+    /// # Errors
+    /// As [`Wave::of`].
+    pub fn counter(&self, line: &WaveLine, end: u64) -> Result<CounterInTicks> {
+        let per_clock = self.ticks_per_clock(line)?.approx();
+        let mut counter = line.counter(end as f64 / per_clock);
+        counter.points.iter_mut().for_each(|(at, _)| *at *= per_clock);
+        Ok(counter)
+    }
 }
 
 /// The changes of a waveform in the order of their times.
@@ -99,16 +126,8 @@ fn changes(
     place: u64,
     end: u64,
 ) -> Result<Box<dyn Iterator<Item = (u64, bool)>>> {
-    let Rehearsal { clock_error, jitter, seed, missing, doubled } = request.rehearsal.clone();
-    let real = Rational::ONE
-        .plus(clock_error.value())
-        .and_then(|factor| line.clock.value().times(factor))
-        .filter(|real| real.is_positive())
-        .or_overflow("clock")?;
-    let per_clock = Rational::ONE
-        .over(real)
-        .and_then(|seconds| seconds.over(request.tick.value()))
-        .or_overflow("tick")?;
+    let Rehearsal { jitter, seed, missing, doubled, .. } = request.rehearsal.clone();
+    let per_clock = request.ticks_per_clock(line)?;
     let (numerator, denominator) =
         (per_clock.numerator().unsigned_abs(), per_clock.denominator().unsigned_abs());
     let sigma = jitter.value().over(request.tick.value()).or_overflow("jitter")?.approx();

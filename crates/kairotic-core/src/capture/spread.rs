@@ -133,23 +133,22 @@ impl Spread {
         self.most as f64
     }
 
-    /// Intervals by length, as (shortest, longest, how many) of equal widths; for a picture.
-    pub fn bins(&self, most: usize) -> Vec<(f64, f64, u64)> {
+    /// Intervals by length, as (shortest, longest, how many) of equal widths; for a picture. Widths are whole steps of the
+    /// capture, so that each holds as many of the lengths that there can be.
+    pub fn bins(&self, most: usize, step: u64) -> Vec<(f64, f64, u64)> {
         let Some((least, longest)) = self.ends() else { return Vec::new() };
-        let run = (longest - least) as u64 + 1;
-        let bins = run.min(most.max(1) as u64);
-        let width = run as f64 / bins as f64;
-        let mut counts = vec![0; bins as usize];
+        let run = longest.abs_diff(least).saturating_add(1);
+        let width = run.div_ceil(most.max(1) as u64).next_multiple_of(step.max(1));
+        let mut counts = vec![0; run.div_ceil(width) as usize];
         let below = self.below.counts().map(|(distance, count)| (-(distance as i64), count));
         let above = self.above.counts().map(|(distance, count)| (distance as i64, count));
         for (distance, count) in below.chain(above) {
             let value = self.reference.saturating_add(distance).clamp(least, longest);
-            let place = ((value - least) as f64 / width) as usize;
-            if let Some(bin) = counts.get_mut(place.min(bins as usize - 1)) {
+            if let Some(bin) = counts.get_mut((value.abs_diff(least) / width) as usize) {
                 *bin += count;
             }
         }
-        let start = |place: usize| least as f64 - 0.5 + place as f64 * width;
+        let start = |place: usize| least as f64 - 0.5 + place as f64 * width as f64;
         counts.into_iter().enumerate().map(|(place, count)| (start(place), start(place + 1), count)).collect()
     }
 }

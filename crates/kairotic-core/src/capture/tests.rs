@@ -220,8 +220,11 @@ proptest! {
         let mean = values.iter().sum::<i64>() as f64 / values.len() as f64;
         prop_assert!((spread.mean() - mean).abs() <= mean.abs() * 1e-12 + 1e-9);
         prop_assert_eq!(spread.total(), values.iter().map(|value| i128::from(*value)).sum::<i128>());
-        let counted: u64 = spread.bins(7).iter().map(|(.., count)| count).sum();
-        prop_assert_eq!(counted, values.len() as u64);
+        let bins = spread.bins(7, 3);
+        prop_assert_eq!(bins.iter().map(|(.., count)| count).sum::<u64>(), values.len() as u64);
+        prop_assert!(bins.len() <= 7 && bins.iter().all(|(from, to, _)| (to - from) % 3.0 == 0.0), "{bins:?}");
+        let (first, last) = (bins[0].0, bins[bins.len() - 1].1);
+        prop_assert!(values.iter().all(|value| (first..last).contains(&(*value as f64))));
     }
 
     #[test]

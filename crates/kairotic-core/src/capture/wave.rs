@@ -3,9 +3,9 @@
 use std::iter::Peekable;
 
 use crate::error::{Error, Result};
-use crate::part::Timer;
+use crate::part::{Counting, Mode, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational};
-use crate::setting::{Level, Setting};
+use crate::setting::{Level, PlannedChannel, Setting};
 use crate::waveform::{Event, EventKind, Machine, Values};
 
 /// One pin of a setting.
@@ -23,6 +23,21 @@ pub struct WaveLine {
     shift: u128,
     /// Source clocks by which each edge to active comes later, to keep both outputs off.
     dead: u128,
+    /// What its top is called.
+    top: String,
+    /// What the pin changes at: values of the counter and what they are called.
+    marks: Vec<(u64, String)>,
+}
+
+/// The counter behind a pin, over time.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CounterInTicks {
+    /// Where it stands at which tick of the recorder, with straight lines in between.
+    pub points: Vec<(f64, f64)>,
+    /// What its top is and what it is called; in counts, as everything here.
+    pub top: (f64, String),
+    /// What the pin changes at, and what that is called: mostly one compare value.
+    pub marks: Vec<(f64, String)>,
 }
 
 /// The pins of a setting: one for each used channel, with its complement where there is a dead time. Several are called
@@ -56,6 +71,8 @@ pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLin
             values: Values { top: plan.top, compare: planned.compare.unwrap_or(plan.top) },
             shift: clocks(planned.start.into())?,
             dead: dead.unsigned_abs(),
+            top: named(setting.top_register.as_deref().unwrap_or("top"), plan.top),
+            marks: marks(timer, mode, setting, planned)?,
         };
         if setting.dead_time.is_some() {
             let machine = Machine { complement: !line.machine.complement, ..line.machine.clone() };
@@ -68,7 +85,67 @@ pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLin
     Ok(lines)
 }
 
+fn named(register: &str, value: u64) -> String {
+    format!("{register} {value}")
+}
+
+/// What a channel's pin changes at: its compare value, or start and end of its pulse where both can be chosen.
+fn marks(
+    timer: &Timer,
+    mode: &Mode,
+    setting: &Setting,
+    planned: &PlannedChannel,
+) -> Result<Vec<(u64, String)>> {
+    let Some(compare) = planned.compare else { return Ok(Vec::new()) };
+    let channel = timer.channel(&planned.label)?;
+    let register = timer.slot(&channel.compare)?.name();
+    let Some(law) = &mode.start else { return Ok(vec![(compare, named(&register, compare))]) };
+    let start = planned.start;
+    let end = (start + compare) % setting.ticks.max(1);
+    let mut marks = Vec::new();
+    if let Some(field) = timer.role(channel, &law.role)? {
+        marks.push((start, named(&field.name(), start)));
+    }
+    let end_name = if law.holds_end { named(&register, end) } else { format!("{register} {compare} later") };
+    marks.push((end, end_name));
+    Ok(marks)
+}
+
 impl WaveLine {
+    /// The counter behind it until a source clock, its times in source clocks. It comes down at once where it counts up only,
+    /// and goes up at once where it counts down only.
+    pub(super) fn counter(&self, end: f64) -> CounterInTicks {
+        let parts = self.machine.dither.map_or(1.0, |dither| (1_u64 << dither.bits.min(32)) as f64);
+        let top = self.values.top as f64 / parts;
+        let mut points = Vec::new();
+        let mut last: Option<f64> = None;
+        for event in self.machine.play(self.values, &[]).filter(|event| event.kind == EventKind::Wrap) {
+            let at = event.at as f64;
+            if let Some(start) = last {
+                match self.machine.counting {
+                    Counting::Up | Counting::UpToLength => points.extend([(start, 0.0), (at, top)]),
+                    Counting::Down => points.extend([(start, top), (at, 0.0)]),
+                    Counting::UpDown | Counting::UpDownHeld => {
+                        points.extend([(start, 0.0), (start.midpoint(at), top)]);
+                    }
+                }
+            }
+            last = Some(at);
+            if at >= end {
+                break;
+            }
+        }
+        if matches!(self.machine.counting, Counting::UpDown | Counting::UpDownHeld) {
+            points.extend(last.map(|last| (last, 0.0)));
+        }
+        let counts = |value: u64| value as f64 / parts / f64::from(self.machine.per_tick.max(1));
+        CounterInTicks {
+            points: cut(points, end),
+            top: (top, self.top.clone()),
+            marks: self.marks.iter().map(|(value, name)| (counts(*value), name.clone())).collect(),
+        }
+    }
+
     /// Its edges until a source clock: source clock and level, the level at the start first.
     pub(super) fn edges(&self, end: u128) -> impl Iterator<Item = (u128, bool)> + use<> {
         let (shift, dead) = (self.shift, self.dead);
@@ -80,8 +157,8 @@ impl WaveLine {
             EventKind::Level(level) => Some((event.at, level)),
             EventKind::Wrap => None,
         });
-        // A pin that comes later rests until then.
-        let rest = (shift > 0).then_some((0, !high)).into_iter();
+        // A pin that comes later, or goes active later, rests until then.
+        let rest = (shift > 0 || dead > 0).then_some((0, !high)).into_iter();
         let delayed = Delayed { levels: rest.chain(levels).peekable(), dead, high };
         let mut last = None;
         delayed.filter(move |(at, level)| *at <= end && last.replace(*level) != Some(*level))
@@ -109,4 +186,15 @@ impl<I: Iterator<Item = (u128, bool)>> Iterator for Delayed<I> {
         let lasts = self.levels.peek().is_none_or(|(next, _)| *next > later);
         Some(if lasts { (later, level) } else { (at, !level) })
     }
+}
+
+/// A broken line up to a time.
+fn cut(points: Vec<(f64, f64)>, end: f64) -> Vec<(f64, f64)> {
+    let past = points.iter().position(|(at, _)| *at > end);
+    let Some(past) = past else { return points };
+    let mut kept: Vec<(f64, f64)> = points.iter().take(past).copied().collect();
+    if let (Some((from, low)), Some((to, high))) = (kept.last().copied(), points.get(past)) {
+        kept.push((end, low + (high - low) * (end - from) / (to - from)));
+    }
+    kept
 }

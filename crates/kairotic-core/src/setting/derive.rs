@@ -46,6 +46,11 @@ pub struct DeriveRequest {
 }
 
 impl DeriveRequest {
+    /// The same from the frequency that the clock really has, which is not asked whether it may have that.
+    pub fn with_real_clock(&self, clock: Tolerance<Frequency>) -> Self {
+        Self { clock: Some(clock), allow_overclock: true, ..self.clone() }
+    }
+
     /// A target on a timer, with nothing insisted on.
     pub const fn plain(
         timer: String,

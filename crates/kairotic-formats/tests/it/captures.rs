@@ -117,6 +117,44 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(250))]
+    /// The counter that a picture draws stands at one of its marks, or at an end, wherever the pin changes.
+    #[test]
+    fn a_pin_changes_where_its_counter_meets_a_mark(dice in dice()) {
+        let (_, timer, setting) = dice.setting(300);
+        prop_assume!(setting.dither_bits == 0 && setting.ticks <= 100_000);
+        let tick = Time::new(Rational::new(1, 1_000_000_000_000).unwrap());
+        let length = Time::new(setting.period.value().times(Rational::whole(3)).unwrap());
+        let lines = lines(timer, &setting, "s").unwrap();
+        let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+        let changes: Vec<Change> = Wave::of(&request).unwrap().collect();
+        let end = length.value().over(tick.value()).unwrap().approx();
+        let a_count = setting.tick.value().over(tick.value()).unwrap().approx();
+        for (place, line) in (0..).zip(&request.lines) {
+            let counter = request.counter(line, end as u64).unwrap();
+            let own = changes.iter().filter(|change| change.signal == place && change.at > 0);
+            for change in own.filter(|change| (change.at as f64) < end - 3.0 * a_count) {
+                let at = change.at as f64;
+                // What a comparator does takes up to two counts; a fraction of a source clock is less than another.
+                let near = counter.points.windows(2).filter(|pair| {
+                    pair[0].0 - 3.0 * a_count <= at && at <= pair[1].0 + 3.0 * a_count
+                });
+                let values = near.map(|pair| {
+                    let run = pair[1].0 - pair[0].0;
+                    let share = if run > 0.0 { ((at - pair[0].0) / run).clamp(0.0, 1.0) } else { 0.0 };
+                    pair[0].1 + (pair[1].1 - pair[0].1) * share
+                });
+                let ends = [0.0, counter.top.0];
+                let marks: Vec<f64> = counter.marks.iter().map(|(mark, _)| *mark).chain(ends).collect();
+                let values: Vec<f64> = values.collect();
+                let met = values.iter().any(|value| marks.iter().any(|mark| (mark - value).abs() <= 3.0));
+                prop_assert!(met, "{} {}: at {at} {values:?}, {marks:?}", timer.path(), setting.plan.mode);
+            }
+        }
+    }
+}
+
 /// Period and active time are those of the setting, to a tick of the recorder and what the divider does to single edges.
 fn holds(
     setting: &Setting,

@@ -2,12 +2,13 @@
 
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
-use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Level, Prefer, Target, TimeBaseRequest};
+use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Prefer, Target, TimeBaseRequest};
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
 use super::quantities::read;
+use super::shape::ShapeOptions;
 use super::surroundings::Surroundings;
 use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
@@ -55,22 +56,12 @@ pub struct DeriveArgs {
     /// Those registers, as NAME=VALUE with spaces between
     #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "carry")]
     registers: Vec<String>,
-    /// The pin's level while the output is active; low inverts the output
-    #[arg(long, value_enum, default_value_t = ActiveLevel::High, help_heading = "Target")]
-    active: ActiveLevel,
-    /// Insist on a mode of the timer by name, or on edge, centre or square
-    #[arg(long, value_name = "MODE", help_heading = "Choice")]
-    mode: Option<String>,
-    /// Insist on a base counter, where the timer can choose one
-    #[arg(long, value_name = "COUNTER", help_heading = "Choice")]
-    base: Option<String>,
+    #[command(flatten)]
+    shape: ShapeOptions,
     /// What leads instead of steps and exactness together: the smallest error, the most steps, or the tick with the
     /// fewest digits in nanoseconds
     #[arg(long, value_enum, help_heading = "Choice")]
     prefer: Option<Preference>,
-    /// Keep complementary outputs both off for at least this time between one and the other
-    #[arg(long, value_name = "TIME", help_heading = "Target", allow_hyphen_values = true)]
-    dead_time: Option<String>,
     /// Spread fractions of a tick over several periods, where the hardware can
     #[arg(long, help_heading = "Choice")]
     dither: bool,
@@ -117,13 +108,6 @@ Examples:
       --on stm32f411/tim3 --clock 100MHz
       the servo of the old firmware on another part, and what changes by it";
 
-/// The pin's level while the output is active.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-enum ActiveLevel {
-    High,
-    Low,
-}
-
 /// What leads instead of the score.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum Preference {
@@ -162,22 +146,14 @@ impl DeriveArgs {
         let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
         if let Some(text) = &self.tick {
             let tick = read("tick", text, parse::quantity)?;
-            let (base, mode) = (self.base.clone(), self.mode.clone());
+            let (base, mode) = (self.shape.base.clone(), self.shape.mode.clone());
             let (all, allow_overclock) = (self.all, self.allow_overclock);
             let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
             return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
         }
         // What is carried over has its own frequency, known once it is decoded.
         let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
-        let dead_time = self.dead_time.as_ref().map(|text| read("dead-time", text, parse::quantity));
-        let target = Target {
-            level: match self.active {
-                ActiveLevel::High => Level::High,
-                ActiveLevel::Low => Level::Low,
-            },
-            dead_time: dead_time.transpose()?,
-            ..self.target.target(aim)?
-        };
+        let target = self.shape.of(self.target.target(aim)?)?;
         let request = self.request(timer, channel, clock, target);
         let around = Surroundings { way, pin };
         Ok(match carried {
@@ -196,11 +172,11 @@ impl DeriveArgs {
     ) -> DeriveRequest {
         DeriveRequest {
             timer,
-            base: self.base.clone(),
+            base: self.shape.base.clone(),
             channel,
             clock,
             target,
-            mode: self.mode.clone(),
+            mode: self.shape.mode.clone(),
             prefer: self.prefer.map(|preference| match preference {
                 Preference::Exact => Prefer::Exact,
                 Preference::Fine => Prefer::Fine,

@@ -13,6 +13,7 @@ pub mod place;
 pub mod planned;
 pub mod quantities;
 pub mod scale;
+mod shape;
 pub mod signals;
 pub mod surroundings;
 pub mod survey;

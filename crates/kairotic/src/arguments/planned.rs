@@ -10,6 +10,7 @@ use kairotic_core::setting::DeriveRequest;
 use super::board::{BoardPlace, BoardSignal, open};
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
+use super::shape::ShapeOptions;
 use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -23,6 +24,8 @@ pub struct PlanOptions {
     clock: ClockOptions,
     #[command(flatten)]
     target: TargetOptions,
+    #[command(flatten)]
+    shape: ShapeOptions,
     /// A board file: its signals are the plan
     #[arg(long, value_name = "FILE", help_heading = "Board", conflicts_with_all = DESCRIBED)]
     board: Option<PathBuf>,
@@ -32,7 +35,7 @@ pub struct PlanOptions {
 }
 
 /// What describes a timer's signal: where a board file says it, it means nothing.
-const DESCRIBED: [&str; 12] = [
+const DESCRIBED: [&str; 16] = [
     "on",
     "pin",
     "clock",
@@ -45,6 +48,10 @@ const DESCRIBED: [&str; 12] = [
     "phase",
     "span",
     "at_least_bits",
+    "active",
+    "dead_time",
+    "mode",
+    "base",
 ];
 
 /// One planned signal.
@@ -99,10 +106,14 @@ impl PlanOptions {
             message: "how often does it repeat?".to_owned(),
             hint: "give --freq or --period, and --pulse or --duty".to_owned(),
         })?;
-        let target = self.target.target(aim)?;
+        let target = self.shape.of(self.target.target(aim)?)?;
         let Place { part, timer, channel } = place;
         let name = channel.as_ref().map_or(timer.clone(), |channel| format!("{timer}/{channel}"));
-        let derive = DeriveRequest::plain(timer, channel, clock, target);
+        let derive = DeriveRequest {
+            mode: self.shape.mode.clone(),
+            base: self.shape.base.clone(),
+            ..DeriveRequest::plain(timer, channel, clock, target)
+        };
         Ok(vec![PlannedSignal { name, part, derive, needs: Needs::default(), load: None }])
     }
 }

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use kairotic_core::capture::Rehearsal;
-use kairotic_core::quantity::{Time, parse};
+use kairotic_core::quantity::{OrOverflow, Rational, Time, parse};
 use kairotic_formats::capture::WriterKind;
 
 use super::planned::PlanOptions;
@@ -21,9 +21,9 @@ use crate::fault::{Fault, Result};
 pub struct WaveArgs {
     #[command(flatten)]
     pub plan: PlanOptions,
-    /// So many periods of the first signal
-    #[arg(long, value_name = "NUMBER", default_value = "20", value_parser = clap::value_parser!(u64).range(1..=100_000_000), help_heading = "Length")]
-    pub periods: u64,
+    /// So many periods of the first signal [default: 20, in a picture 3]
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u64).range(1..=100_000_000), help_heading = "Length")]
+    periods: Option<u64>,
     /// So long instead
     #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods")]
     length: Option<String>,
@@ -48,6 +48,9 @@ pub struct WaveArgs {
     /// Write the capture to a .vcd or .csv file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub save: Option<PathBuf>,
+    /// Draw the pins under one another, with the counters behind them, to an SVG or PNG file
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub plot: Option<PathBuf>,
     /// Write it even where the file is there already
     #[arg(long, requires = "save", help_heading = "Output")]
     pub force: bool,
@@ -62,14 +65,33 @@ Examples:
   kairotic wave --board dome.toml --signal shutter --clock-error -0.8% --jitter 2us --missing 7 --save off.vcd
       one of them from a clock that is off, with jitter, and without its eighth pulse";
 
+/// Periods where nothing is said: of a capture, and of a picture.
+const PERIODS: u64 = 20;
+const DRAWN: u64 = 3;
+
 impl WaveArgs {
-    /// The length that is asked for.
+    /// The length that is asked for, where the first signal has a period.
     ///
     /// # Errors
-    /// [`Fault::Option`].
-    pub fn length(&self) -> Result<Option<Time>> {
-        let length = self.length.as_ref();
-        length.map(|text| read("for", text, |text| parse::quantity(text)?.positive())).transpose()
+    /// [`Fault`] for a text that is no time, and for a number that does not fit.
+    pub fn length(&self, period: Time) -> Result<Time> {
+        self.so_long(period, PERIODS)
+    }
+
+    /// As much of that as a picture shows.
+    ///
+    /// # Errors
+    /// As [`WaveArgs::length`].
+    pub fn drawn_length(&self, period: Time) -> Result<Time> {
+        self.so_long(period, DRAWN)
+    }
+
+    fn so_long(&self, period: Time, periods: u64) -> Result<Time> {
+        if let Some(text) = &self.length {
+            return read("for", text, |text| parse::quantity(text)?.positive());
+        }
+        let periods = Rational::from(self.periods.unwrap_or(periods));
+        Ok(Time::new(period.value().times(periods).or_overflow("length")?))
     }
 
     /// The recorder's tick.

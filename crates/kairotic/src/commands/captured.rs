@@ -6,7 +6,7 @@ use std::path::Path;
 use std::sync::mpsc::sync_channel;
 use std::thread;
 
-use kairotic_core::capture::{Change, Recorder};
+use kairotic_core::capture::{Change, Recorder, is_called};
 use kairotic_core::quantity::{OrOverflow, Rational, Time};
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer};
 
@@ -78,12 +78,7 @@ pub(super) fn chosen(header: &Header, select: &[String]) -> Result<Vec<bool>> {
     Ok(chosen)
 }
 
-/// Whether a signal is meant: by its name, or by the last step of it.
-pub(super) fn is_called(name: &str, wanted: &str) -> bool {
-    let last = name.rsplit('.').next().unwrap_or(name);
-    name.eq_ignore_ascii_case(wanted) || last.eq_ignore_ascii_case(wanted)
-}
-
+/// The place of the signal that an option names.
 pub(super) fn place(header: &Header, option: &str, wanted: &str) -> Result<u32> {
     let found = (0..).zip(&header.signals).find(|(_, name)| is_called(name, wanted));
     found.map(|(place, _)| place).ok_or_else(|| unknown(header, option, wanted))

@@ -1,13 +1,12 @@
 //! `measure`: what a recorder saw.
 
 use kairotic_core::board::Needs;
-use kairotic_core::capture::{self, Answer, CommonClock, Comparison, Measurement, Metered, Meters, Planned};
+use kairotic_core::capture::{self, Comparison, Measurement, Metered, Meters, Planned};
 use kairotic_core::load::Load;
-use kairotic_core::quantity::{Frequency, OrOverflow, Rational, Tolerance};
 use kairotic_core::setting::{self, Derivation, DeriveRequest};
 use kairotic_formats::capture::Header;
 
-use super::captured::{self, is_called, place};
+use super::captured::{self, place};
 use crate::arguments::measure::MeasureArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
@@ -33,9 +32,9 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
     for plan in &plans {
         comparisons.push(capture::compare(&plan.planned(), plan.measurement, &recorder)?);
     }
-    capture::settle(&mut comparisons);
+    capture::settle(&mut comparisons)?;
     let clock = if arguments.fit_clock { fitted(&plans, &comparisons, catalogue)? } else { None };
-    let failed = comparisons.iter().any(failed);
+    let failed = comparisons.iter().any(Comparison::is_failed);
     let mut compared: Vec<(u32, Comparison)> =
         plans.drain(..).map(|plan| plan.place).zip(comparisons).collect();
     let name = |place: u32| header.signals.get(place as usize).cloned().unwrap_or_default();
@@ -141,12 +140,11 @@ fn plans<'m>(
     }
     let mut plans = Vec::new();
     let all = arguments.plan.read(catalogue)?;
-    let lone = all.len() == 1 && signals.len() == 1;
-    for planned in all {
-        let mapped = map.iter().find(|(_, name)| *name == planned.name).map(|(place, _)| *place);
-        let named = (0..).zip(&header.signals).find(|(_, name)| is_called(name, &planned.name));
-        let only = signals.first().map(|(place, _)| *place).filter(|_| lone);
-        let Some(place) = mapped.or(named.map(|(place, _)| place)).or(only) else {
+    let measured: Vec<u32> = signals.iter().map(|(place, _)| *place).collect();
+    let names: Vec<&str> = all.iter().map(|planned| planned.name.as_str()).collect();
+    let places = capture::places(&header.signals, &measured, &names, &map);
+    for (planned, place) in all.into_iter().zip(places) {
+        let Some(place) = place else {
             notes.push(format!("{} is planned, and no signal of the capture", planned.name));
             continue;
         };
@@ -173,13 +171,6 @@ fn plans<'m>(
     Ok(plans)
 }
 
-/// Whether anything that was planned is not so.
-fn failed(comparison: &Comparison) -> bool {
-    let errors = kairotic_core::finding::Severity::Error;
-    comparison.held.iter().any(|held| held.answer == Answer::Fail)
-        || comparison.findings.iter().any(|finding| finding.severity == errors)
-}
-
 /// The clock behind the planned signals, and each of them derived for it.
 fn fitted(
     plans: &[Plan<'_>],
@@ -187,17 +178,10 @@ fn fitted(
     catalogue: &Catalogue,
 ) -> Result<Option<FittedClock>> {
     let Some(common) = capture::common_clock(comparisons) else { return Ok(None) };
-    let CommonClock { error, uncertainty, .. } = common;
-    let factor = Rational::measured(1.0 + error).or_overflow("clock")?;
-    let deviation = Rational::measured(uncertainty).or_overflow("clock")?;
-    let mut derived = Vec::new();
-    for plan in plans {
-        let nominal = plan.derivation.clock.nominal.value().times(factor).or_overflow("clock")?;
-        let deviation = kairotic_core::quantity::Deviation::new(deviation);
-        let clock = Some(Tolerance { nominal: Frequency::new(nominal), deviation });
-        // What a clock really has is not asked whether it may have that.
-        let request = DeriveRequest { clock, allow_overclock: true, ..plan.request.clone() };
-        derived.push((plan.name.clone(), setting::derive(catalogue.part(&plan.part)?, &request)?));
-    }
+    let derive = |plan: &Plan<'_>| {
+        let request = plan.request.with_real_clock(common.real(plan.derivation.clock.nominal)?);
+        Ok((plan.name.clone(), setting::derive(catalogue.part(&plan.part)?, &request)?))
+    };
+    let derived = plans.iter().map(derive).collect::<Result<_>>()?;
     Ok(Some(FittedClock { common, derived }))
 }

@@ -4,18 +4,21 @@ use std::io::{BufWriter, Write};
 use std::path::Path;
 
 use kairotic_core::capture::{self, Change, Wave, WaveRequest};
-use kairotic_core::quantity::{OrOverflow, Rational, Time};
+use kairotic_core::quantity::{OrOverflow, Time};
 use kairotic_core::setting;
 use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::plot;
 use crate::render::Report;
 use crate::show::wave::{WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.
 const SHOWN: usize = 8;
+/// The most edges that are kept of each signal for a picture.
+const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
     let kind = arguments.kind()?;
@@ -42,25 +45,36 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
             period: setting.period,
             count: 0,
             first: Vec::new(),
+            drawn: Vec::new(),
+            counter: None,
         }));
         lines.extend(own);
     }
     let first = signals.first().map_or(Time::ZERO, |signal| signal.period);
-    let periods = || first.value().times(Rational::from(arguments.periods)).or_overflow("length");
-    let length = match arguments.length()? {
-        Some(length) => length,
-        None => Time::new(periods()?),
-    };
+    let (length, drawn) = (arguments.length(first)?, arguments.drawn_length(first)?);
     let tick = arguments.tick()?;
     let request = WaveRequest { lines, length, tick, rehearsal: arguments.rehearsal()? };
     let mut wave = Wave::of(&request)?;
-    let end = length.value().over(tick.value()).or_overflow("length")?.floor();
-    let end = u64::try_from(end).ok().or_overflow("length")?;
+    let in_ticks = |time: Time| -> Result<u64> {
+        let ticks = time.value().over(tick.value()).or_overflow("length")?.floor();
+        Ok(u64::try_from(ticks).ok().or_overflow("length")?)
+    };
+    let end = in_ticks(length)?;
+    // Without a picture nothing has to be kept for one.
+    let drawn_end = if arguments.plot.is_some() { Some(in_ticks(drawn.min(length))?) } else { None };
+    if let Some(end) = drawn_end {
+        for (signal, line) in signals.iter_mut().zip(&request.lines) {
+            signal.counter = Some(request.counter(line, end)?);
+        }
+    }
     let mut seen = |change: Change| {
         if let Some(signal) = signals.get_mut(change.signal as usize) {
             signal.count += 1;
             if signal.first.len() < SHOWN {
                 signal.first.push((change.at, change.level));
+            }
+            if drawn_end.is_some_and(|end| change.at <= end) && signal.drawn.len() < DRAWN {
+                signal.drawn.push((change.at, change.level));
             }
         }
     };
@@ -70,7 +84,11 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
     } else {
         wave.by_ref().for_each(&mut seen);
     }
-    Ok(Box::new(WaveReport { signals, length, tick, saved: arguments.save.clone() }))
+    let report = WaveReport { signals, length, tick, saved: arguments.save.clone() };
+    if let (Some(path), Some(end)) = (&arguments.plot, drawn_end) {
+        plot::save(&report.figure(end), path)?;
+    }
+    Ok(Box::new(report))
 }
 
 /// Writes a capture, whole or not at all.

@@ -12,6 +12,11 @@ use super::axes::{mesh, panel};
 use super::style::{FAINT, GROUND, INK, LIMIT, MAIN, TITLE, text};
 use super::{Figure, PlotError, bounds, failed};
 
+/// Pixels of what is drawn over time.
+const ABOVE: u32 = 380;
+/// What is planned is shown where it is no further off than so many widths of the bars.
+const NEAR: f64 = 4.0;
+
 /// A measured signal.
 #[derive(Debug, Clone, PartialEq)]
 pub struct CapturePlot {
@@ -21,12 +26,25 @@ pub struct CapturePlot {
     pub periods: Band,
     /// Time, earliest and latest against the best line.
     pub errors: Band,
-    /// From, to, how many.
-    pub bins: Vec<(f64, f64, u64)>,
-    /// The planned period.
-    pub planned: Option<f64>,
+    /// How the periods are spread.
+    pub period: Bins,
+    /// How the pulses are spread.
+    pub pulse: Bins,
     /// Span and deviation.
     pub allan: Vec<(f64, f64)>,
+}
+
+/// How something is spread.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bins {
+    /// What it is, and in what.
+    pub unit: String,
+    /// From, to, how many.
+    pub bins: Vec<(f64, f64, u64)>,
+    /// What was planned.
+    pub planned: Option<f64>,
+    /// The least and the most that will do.
+    pub limits: Option<(f64, f64)>,
 }
 
 /// Something over time.
@@ -43,13 +61,16 @@ pub struct Band {
 impl Figure for CapturePlot {
     fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
         let ground = ground.margin(14, 0, 0, 0).titled(&self.title, text(TITLE)).map_err(failed)?;
-        let panels = ground.split_evenly((2, 2));
-        let [periods, bins, errors, allan] = panels.as_slice() else {
+        let (above, below) = ground.split_vertically(ABOVE);
+        let over_time = above.split_evenly((1, 2));
+        let spread = below.split_evenly((1, 3));
+        let ([periods, errors], [period, pulse, allan]) = (over_time.as_slice(), spread.as_slice()) else {
             return Err(PlotError::Empty("there is no room"));
         };
         band(periods, &self.periods)?;
-        self.histogram(bins)?;
         band(errors, &self.errors)?;
+        histogram(period, &self.period)?;
+        histogram(pulse, &self.pulse)?;
         self.deviations(allan)
     }
 }
@@ -70,26 +91,33 @@ fn band<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, band: &Band) -> Resul
     chart.draw_series(ends).map_err(failed).map(|_| ())
 }
 
-impl CapturePlot {
-    fn histogram<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
-        let empty = || PlotError::Empty("the signal has less than one period");
-        let ends = self.bins.iter().flat_map(|(from, to, _)| [*from, *to]);
-        let (low, high) = bounds(ends).ok_or_else(empty)?;
-        let most = self.bins.iter().map(|(.., count)| *count).max().unwrap_or(1) as f64 * 1.12;
-        let mut chart = panel(ground, low..high, 0.0..most)?;
-        mesh(&mut chart, (&self.periods.unit, "cycles"), (high - low, most))?;
-        for (from, to, count) in &self.bins {
-            let corners = [(*from, 0.0), (*to, *count as f64)];
-            chart.draw_series([Rectangle::new(corners, MAIN.filled())]).map_err(failed)?;
-            chart.draw_series([Rectangle::new(corners, GROUND.stroke_width(1))]).map_err(failed)?;
-        }
-        if let Some(planned) = self.planned.filter(|planned| (low..high).contains(planned)) {
-            let line = PathElement::new(vec![(planned, 0.0), (planned, most)], LIMIT.stroke_width(3));
-            chart.draw_series([line]).map_err(failed)?;
-        }
-        Ok(())
+/// Bars, with what was planned and what will do where they are near enough to be seen beside them.
+fn histogram<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, spread: &Bins) -> Result<(), PlotError> {
+    let empty = || PlotError::Empty("the signal has less than one period");
+    let ends = || spread.bins.iter().flat_map(|(from, to, _)| [*from, *to]);
+    let (least, longest) = bounds(ends()).ok_or_else(empty)?;
+    let reach = (longest - least) * NEAR;
+    let near = |value: &f64| (least - reach..longest + reach).contains(value);
+    let planned = spread.planned.filter(near);
+    let limits: Vec<f64> = spread.limits.iter().flat_map(|(low, high)| [*low, *high]).filter(near).collect();
+    let (low, high) = bounds(ends().chain(planned).chain(limits.iter().copied())).ok_or_else(empty)?;
+    let most = spread.bins.iter().map(|(.., count)| *count).max().unwrap_or(1) as f64 * 1.12;
+    let mut chart = panel(ground, low..high, 0.0..most)?;
+    mesh(&mut chart, (&spread.unit, "cycles"), (high - low, most))?;
+    for (from, to, count) in &spread.bins {
+        let corners = [(*from, 0.0), (*to, *count as f64)];
+        chart.draw_series([Rectangle::new(corners, MAIN.filled())]).map_err(failed)?;
+        chart.draw_series([Rectangle::new(corners, GROUND.stroke_width(1))]).map_err(failed)?;
     }
+    let lines = planned.map(|at| (at, INK)).into_iter().chain(limits.into_iter().map(|at| (at, LIMIT)));
+    for (at, colour) in lines {
+        let line = PathElement::new(vec![(at, 0.0), (at, most)], colour.stroke_width(3));
+        chart.draw_series([line]).map_err(failed)?;
+    }
+    Ok(())
+}
 
+impl CapturePlot {
     fn deviations<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
         let told: Vec<(f64, f64)> =
             self.allan.iter().copied().filter(|(_, deviation)| *deviation > 0.0).collect();

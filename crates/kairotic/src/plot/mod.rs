@@ -11,6 +11,7 @@ mod map;
 mod speed;
 mod steps;
 mod style;
+mod wave;
 
 use std::io::Write;
 use std::path::Path;
@@ -24,11 +25,12 @@ use crate::fault::Fault;
 use crate::whole;
 
 pub use self::bars::Bars;
-pub use self::capture::{Band, CapturePlot};
+pub use self::capture::{Band, Bins, CapturePlot};
 pub use self::histogram::Histogram;
 pub use self::map::MapPlot;
 pub use self::speed::SpeedPlot;
 pub use self::steps::StepsPlot;
+pub use self::wave::{CounterPlot, PinPlot, WavePlot};
 
 /// Width and height in pixels.
 const SIZE: (u32, u32) = (1280, 800);

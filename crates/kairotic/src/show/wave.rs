@@ -2,12 +2,14 @@
 
 use std::path::PathBuf;
 
-use kairotic_core::capture::Logic;
-use kairotic_core::quantity::{Rational, Time};
+use kairotic_core::capture::{CounterInTicks, Logic};
+use kairotic_core::quantity::{Rational, Time, TimeDimension};
 use serde::Serialize;
 
+use super::floats::{shown, unit};
 use super::words::counted;
 use crate::fault::Result;
+use crate::plot::{CounterPlot, PinPlot, WavePlot};
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
 /// One signal of a waveform.
@@ -23,6 +25,10 @@ pub struct WaveSignal {
     pub count: u64,
     /// The first of these, in ticks.
     pub first: Vec<(u64, Logic)>,
+    /// Those that a picture shows, where one is drawn.
+    pub drawn: Vec<(u64, Logic)>,
+    /// The counter behind it, for the picture.
+    pub counter: Option<CounterInTicks>,
 }
 
 /// A waveform.
@@ -47,10 +53,81 @@ const fn word(level: Logic) -> &'static str {
     }
 }
 
+/// With more counters than this in a picture there is no room for any.
+const COUNTERS: usize = 3;
+/// A pin with more edges than this would be a block of colour.
+const EDGES: usize = 500;
+
 impl WaveReport {
+    /// The waveform up to a tick, as a picture.
+    pub fn figure(&self, end: u64) -> WavePlot {
+        let seconds = |ticks: f64| ticks * self.tick.value().approx();
+        let (time_unit, worth) = unit(seconds(end as f64));
+        let time = |ticks: f64| seconds(ticks) / worth;
+        // Outputs of one counter are drawn under it: what follows with the same one has none of its own.
+        let mut last = None;
+        let mut counters: Vec<Option<&CounterInTicks>> = Vec::new();
+        for signal in &self.signals {
+            let own = signal.counter.as_ref().filter(|counter| last != Some(*counter));
+            last = signal.counter.as_ref();
+            counters.push(own);
+        }
+        let room = counters.iter().flatten().count() <= COUNTERS;
+        let pins = self.signals.iter().zip(counters).map(|(signal, counter)| {
+            let edges: Vec<(f64, bool)> =
+                signal.drawn.iter().map(|(at, level)| (time(*at as f64), *level == Logic::High)).collect();
+            let lengths = lengths(&signal.drawn);
+            let length = |(from, to): Ends, what: &str| {
+                let words = shown::<TimeDimension>(seconds((to - from) as f64), 6);
+                (time(from as f64), time(to as f64), format!("{what}{words}"))
+            };
+            PinPlot {
+                name: signal.name.clone(),
+                timer: signal.timer.clone(),
+                dense: edges.len() > EDGES,
+                period: lengths.0.map(|ends| length(ends, "period ")),
+                high: lengths.1.map(|ends| length(ends, "high ")),
+                edges,
+                counter: counter.filter(|_| room).map(|counter| CounterPlot {
+                    points: counter.points.iter().map(|(at, value)| (time(*at), *value)).collect(),
+                    top: counter.top.clone(),
+                    marks: counter.marks.clone(),
+                }),
+            }
+        });
+        let first = self.signals.first().map(|signal| signal.timer.clone()).unwrap_or_default();
+        let count = counted(self.signals.len() as u64, "pin");
+        let length = shown::<TimeDimension>(seconds(end as f64), 4);
+        WavePlot {
+            title: match self.signals.len() {
+                1 => format!("{first}, {length}"),
+                _ => format!("{count}, {length}"),
+            },
+            time_unit: time_unit.to_owned(),
+            end: time(end as f64),
+            pins: pins.collect(),
+        }
+    }
+
     fn time(&self, ticks: u64) -> Option<Time> {
         Rational::from(ticks).times(self.tick.value()).map(Time::new)
     }
+}
+
+/// From one tick to another.
+type Ends = (u64, u64);
+
+/// The ends of a whole period and of the high time in it: the second one where there is one, since the first may begin
+/// anywhere.
+fn lengths(edges: &[(u64, Logic)]) -> (Option<Ends>, Option<Ends>) {
+    let rises = edges.iter().filter(|(_, level)| *level == Logic::High).map(|(at, _)| *at);
+    let (rise, next) = match rises.take(3).collect::<Vec<u64>>().as_slice() {
+        [_, rise, next] | [rise, next] => (*rise, Some(*next)),
+        [rise] => (*rise, None),
+        _ => return (None, None),
+    };
+    let fall = edges.iter().find(|(at, level)| *at > rise && *level == Logic::Low).map(|(at, _)| *at);
+    (next.map(|next| (rise, next)), fall.map(|fall| (rise, fall)))
 }
 
 impl Report for WaveReport {

@@ -265,7 +265,7 @@ fn a_capture_comes_through_a_pipe_and_goes_over_no_file() {
 }
 
 #[test]
-fn a_picture_has_its_four_panels() {
+fn a_picture_has_its_five_panels() {
     let folder = tempdir().unwrap();
     at(folder.path(), &format!("wave {ON} --freq 1kHz --duty 30% --jitter 300ns --periods 400 --save j.vcd"));
     let plan = format!("{ON} --freq 1kHz --duty 30%");
@@ -273,14 +273,22 @@ fn a_picture_has_its_four_panels() {
     let svg = fs::read_to_string(folder.path().join("j.svg")).unwrap();
     // 400 periods: the rising edges of the first and of the last are at the ends of the capture.
     for words in [
-        "398 cycles; the line is the planned period",
+        "398 cycles; the line is as planned",
         "period, ",
+        "high, us",
         "time interval error, ",
         "Allan deviation",
         "time, ms",
     ] {
         assert!(svg.contains(words), "{words}");
     }
+    let strict = format!("{plan} --need pulse=1us --need frequency=0.1%");
+    at(folder.path(), &format!("measure j.vcd {strict} --plot k.svg"));
+    let svg = fs::read_to_string(folder.path().join("k.svg")).unwrap();
+    assert!(svg.contains("black: as planned, orange: what will do"));
+    // Two limits and what was planned, in each of both histograms.
+    let thick = svg.matches(r#"stroke-width="3""#).count();
+    assert_eq!(thick, 6);
     fs::write(folder.path().join("flat.csv"), "time,D0\n0,0\n1,0\n2,0\n").unwrap();
     let flat = at(folder.path(), "measure flat.csv --plot flat.png");
     assert!(flat.code == 2 && flat.stderr.contains("no signal has a period"), "{flat:?}");
@@ -307,8 +315,37 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
         ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --tick 3ns", 2, "1, 10 or 100"),
         ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --save a.txt", 2, ".vcd or .csv"),
         ("wave --on stm32f411/tim3 --clock 96MHz --duty 5%", 2, "--freq or --period"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --freq 1kHz --duty 5% --missing 9..2", 2, "two rising ones"),
+        ("wave --on stm32f411/tim3 --clock 96MHz --freq 1kHz --duty 5% --plot a.gif", 2, ".svg or .png"),
     ] {
         let run = run_words(line.split(' '), folder.path(), &[]);
         assert!(run.code == code && run.stderr.contains(says), "{line}: {run:?}");
     }
+}
+
+#[test]
+fn a_wave_is_drawn_with_its_counters() {
+    let folder = tempdir().unwrap();
+    let drawn = |line: &str| {
+        at(folder.path(), &format!("wave {line} --plot wave.svg"));
+        fs::read_to_string(folder.path().join("wave.svg")).unwrap()
+    };
+    // Complementary outputs of a centred mode: one counter, both pins, marks with the registers' names.
+    let svg = drawn(
+        "--on stm32f411/tim1/1 --clock 96MHz --freq 20kHz --duty 35% --mode centre --dead-time 3us --periods 2",
+    );
+    // 35 % of 50 us less 3 us, and what is left of the period less twice that.
+    for words in
+        ["2 pins, 100 us", "ARR 2400", "CCR1 840", "period 50 us", "high 14.5 us", "high 29.5 us", "tim1/1n"]
+    {
+        assert!(svg.contains(words), "{words}");
+    }
+    assert_eq!(svg.matches("ARR 2400").count(), 1);
+    // A staggered pulse has two marks; many edges become a band that says so.
+    let svg = drawn("--on pca9685/pwm --freq 200Hz --duty led1=30% --phase led1=120deg");
+    assert!(svg.contains("LED1_ON.COUNT 1365") && svg.contains("LED1_OFF.COUNT 2594"));
+    assert!(
+        drawn("--on rp2040/slice0 --clock 125MHz --freq 25kHz --duty 40% --for 1s")
+            .contains("too many edges")
+    );
 }

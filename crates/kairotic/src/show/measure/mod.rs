@@ -9,9 +9,9 @@ use kairotic_core::capture::{
 use kairotic_core::setting::Derivation;
 use kairotic_formats::capture::{Header, Trailer};
 
-use super::floats::unit;
+use super::floats::{self, unit};
 use crate::fault::Result;
-use crate::plot::{Band, CapturePlot};
+use crate::plot::{Band, Bins, CapturePlot};
 use crate::render::{Page, Report, Table};
 
 /// A capture, measured.
@@ -71,59 +71,77 @@ impl MeasureReport {
     pub fn figure(&self) -> Option<CapturePlot> {
         let (signal, timing) =
             self.signals.iter().find_map(|signal| Some((signal, signal.measurement.timing.as_ref()?)))?;
-        let tick = self.recorder.tick;
-        let trace = &timing.trace;
-        let longest = timing.period.mean() * tick;
-        let (period_unit, per_period) = unit(longest);
-        let (error_unit, per_error) = unit((timing.clock.ends.1 - timing.clock.ends.0) * tick);
-        let last = trace.last().map_or(0.0, |point| point.at as f64 * tick);
-        let (time_unit, per_time) = unit(last);
-        let band = |unit: String, ends: &dyn Fn(&TracePoint) -> (f64, f64)| Band {
-            unit,
-            time_unit: time_unit.to_owned(),
-            points: trace
-                .iter()
-                .map(|point| {
-                    let (least, most) = ends(point);
-                    (point.at as f64 * tick / per_time, least, most)
-                })
-                .collect(),
-        };
-        let period = |ticks: f64| ticks * tick / per_period;
-        let error = |ticks: f64| ticks * tick / per_error;
-        let planned = signal
-            .comparison
-            .as_ref()
-            .map(|comparison| timing.clock.period * tick * (1.0 + comparison.error) / per_period);
-        let cycles = format!("{}: {} cycles", signal.name, timing.cycles);
-        let bars = (2.0 * (timing.cycles as f64).sqrt()) as usize;
-        let bins = timing.period.bins(bars.clamp(BINS.0, BINS.1)).into_iter();
-        let shown = |planned: f64| {
-            let ends = timing.period.ends();
-            ends.is_some_and(|(least, most)| (period(least as f64)..=period(most as f64)).contains(&planned))
+        let allowed = signal.comparison.as_ref().map(|comparison| comparison.allowed);
+        let low = allowed.is_some_and(|allowed| allowed.low);
+        let (name, pulse) = if low { ("low", &timing.low) } else { ("high", &timing.high) };
+        let period =
+            self.bins("period", &timing.period, allowed.map(|allowed| (allowed.planned, allowed.period)));
+        let pulses = allowed.and_then(|allowed| Some((allowed.pulse?, allowed.pulses)));
+        let pulse = self.bins(name, pulse, pulses);
+        let marked = match (&period, &pulse) {
+            (Bins { limits: None, .. }, Bins { limits: None, .. }) if allowed.is_some() => {
+                "; the line is as planned"
+            }
+            _ if allowed.is_some() => "; black: as planned, orange: what will do",
+            _ => "",
         };
         Some(CapturePlot {
-            title: match planned {
-                Some(planned) if shown(planned) => format!("{cycles}; the line is the planned period"),
-                Some(planned) => {
-                    format!("{cycles}; the planned period of {planned:.6} {period_unit} is outside")
-                }
-                None => cycles,
-            },
-            periods: band(format!("period, {period_unit}"), &|point| {
-                (period(point.period.0 as f64), period(point.period.1 as f64))
+            title: format!("{}: {} cycles{marked}", signal.name, timing.cycles),
+            periods: self.band("period", timing, timing.period.mean(), &|point| {
+                (point.period.0 as f64, point.period.1 as f64)
             }),
-            errors: band(format!("time interval error, {error_unit}"), &|point| {
-                (error(point.error.0), error(point.error.1))
-            }),
-            bins: bins.map(|(from, to, count)| (period(from), period(to), count)).collect(),
-            planned,
+            errors: self.band(
+                "time interval error",
+                timing,
+                timing.clock.ends.1 - timing.clock.ends.0,
+                &|point| point.error,
+            ),
+            period,
+            pulse,
             allan: timing
                 .allan
                 .iter()
-                .map(|one| (one.periods as f64 * timing.clock.period * tick, one.deviation))
+                .map(|one| (one.periods as f64 * timing.clock.period * self.recorder.tick, one.deviation))
                 .collect(),
         })
+    }
+
+    /// Something over time, in the unit that suits what is `typical`; all in ticks.
+    fn band(
+        &self,
+        name: &str,
+        timing: &Timing,
+        typical: f64,
+        ends: &dyn Fn(&TracePoint) -> (f64, f64),
+    ) -> Band {
+        let tick = self.recorder.tick;
+        let (unit, worth) = unit(typical * tick);
+        let last = timing.trace.last().map_or(0.0, |point| point.at as f64 * tick);
+        let (time_unit, per_time) = floats::unit(last);
+        let point = |point: &TracePoint| {
+            let (least, most) = ends(point);
+            (point.at as f64 * tick / per_time, least * tick / worth, most * tick / worth)
+        };
+        Band {
+            unit: format!("{name}, {unit}"),
+            time_unit: time_unit.to_owned(),
+            points: timing.trace.iter().map(point).collect(),
+        }
+    }
+
+    /// How intervals are spread, with what was planned and what will do, in seconds.
+    fn bins(&self, name: &str, spread: &Spread, plan: Option<(f64, Option<(f64, f64)>)>) -> Bins {
+        let tick = self.recorder.tick;
+        let (unit, worth) = unit(spread.mean() * tick);
+        let shown = |ticks: f64| ticks * tick / worth;
+        let bars = (2.0 * (spread.count() as f64).sqrt()) as usize;
+        let bins = spread.bins(bars.clamp(BINS.0, BINS.1), self.recorder.interval).into_iter();
+        Bins {
+            unit: format!("{name}, {unit}"),
+            bins: bins.map(|(from, to, count)| (shown(from), shown(to), count)).collect(),
+            planned: plan.map(|(planned, _)| planned / worth),
+            limits: plan.and_then(|(_, limits)| limits).map(|(low, high)| (low / worth, high / worth)),
+        }
     }
 }
 

@@ -175,7 +175,7 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
 /// A histogram in text, where there is anything to see.
 fn spread(report: &MeasureReport, spread: &Spread) -> Vec<Line> {
     let (bars, length) = BARS;
-    let bins = spread.bins(bars);
+    let bins = spread.bins(bars, report.recorder.interval);
     if bins.len() < 3 {
         return Vec::new();
     }
