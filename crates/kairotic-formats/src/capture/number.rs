@@ -18,26 +18,91 @@ static POWERS: [u64; 20] = {
     powers
 };
 
+/// The most digits that fit whatever they are.
+const MOST: usize = 18;
+
 /// The usual case: digits and perhaps a point, which come to a whole number that fits.
 fn plain(text: &[u8], power: i32) -> Option<i64> {
-    const MOST: usize = 18;
-    if text.is_empty() || text.len() > MOST {
+    let mut digits = Digits::default();
+    if text.len() > MOST {
         return None;
     }
-    let (mut mantissa, mut places, mut point) = (0_u64, 0_i32, false);
-    for byte in text {
-        let digit = byte.wrapping_sub(b'0');
-        if digit < 10 {
-            mantissa = mantissa * 10 + u64::from(digit);
-            places += i32::from(point);
-        } else if *byte == b'.' && !point && text.len() > 1 {
-            point = true;
-        } else {
+    text.iter().all(|byte| digits.add(*byte)).then(|| digits.scaled(power))?
+}
+
+/// The same at the start of some bytes, up to a separator, and where that ends; `None` for anything unusual.
+pub(super) fn leading(bytes: &[u8], separator: u8, power: i32) -> Option<(i64, usize)> {
+    let mut digits = Digits::default();
+    let mut place = 0;
+    while place <= MOST {
+        if let Some(eight) = bytes.get(place..).and_then(<[u8]>::first_chunk).copied().and_then(eight) {
+            digits.add_eight(eight);
+            place += 8;
+            continue;
+        }
+        let byte = *bytes.get(place)?;
+        if byte == separator {
+            return Some((digits.scaled(power).filter(|_| place <= MOST)?, place + 1));
+        }
+        if !digits.add(byte) {
             return None;
         }
+        place += 1;
     }
-    let scale = POWERS.get(usize::try_from(power - places).ok()?)?;
-    i64::try_from(mantissa.checked_mul(*scale)?).ok()
+    None
+}
+
+/// The number that eight digits make, all at once: neighbours are added in pairs, then pairs of those, then both halves.
+fn eight(bytes: [u8; 8]) -> Option<u64> {
+    const EACH: u64 = 0x0101_0101_0101_0101;
+    let word = u64::from_le_bytes(bytes);
+    // Between '0' and '9' both the byte and six more have a three in their upper half.
+    let digits = |word: u64| word & (0xf0 * EACH) == 0x30 * EACH;
+    if !digits(word) || !digits(word.wrapping_add(6 * EACH)) {
+        return None;
+    }
+    let ones = word & (0x0f * EACH);
+    let pairs = ones.wrapping_mul((10 << 8) + 1) >> 8 & 0x00ff_00ff_00ff_00ff;
+    let fours = pairs.wrapping_mul((100 << 16) + 1) >> 16 & 0x0000_ffff_0000_ffff;
+    Some(fours.wrapping_mul((10_000 << 32) + 1) >> 32)
+}
+
+/// Digits and perhaps a point.
+#[derive(Default)]
+struct Digits {
+    mantissa: u64,
+    any: bool,
+    places: i32,
+    point: bool,
+}
+
+impl Digits {
+    /// Whether a byte goes on with it. Of [`MOST`] digits none is lost.
+    #[inline]
+    fn add(&mut self, byte: u8) -> bool {
+        let digit = byte.wrapping_sub(b'0');
+        if digit < 10 {
+            self.mantissa = self.mantissa.wrapping_mul(10).wrapping_add(u64::from(digit));
+            self.places = self.places.wrapping_add(i32::from(self.point));
+            self.any = true;
+            return true;
+        }
+        !std::mem::replace(&mut self.point, true) && byte == b'.'
+    }
+
+    /// Eight digits go on with it.
+    #[inline]
+    fn add_eight(&mut self, eight: u64) {
+        self.mantissa = self.mantissa.wrapping_mul(100_000_000).wrapping_add(eight);
+        self.places = self.places.wrapping_add(i32::from(self.point) * 8);
+        self.any = true;
+    }
+
+    #[inline]
+    fn scaled(&self, power: i32) -> Option<i64> {
+        let scale = POWERS.get(usize::try_from(power - self.places).ok()?)?;
+        i64::try_from(self.mantissa.checked_mul(*scale)?).ok().filter(|_| self.any)
+    }
 }
 
 fn any(text: &[u8], power: i32) -> Option<i64> {
@@ -90,7 +155,29 @@ fn any(text: &[u8], power: i32) -> Option<i64> {
 
 #[cfg(test)]
 mod tests {
-    use super::scaled;
+    use proptest::prelude::*;
+
+    use super::{any, eight, leading, scaled};
+
+    proptest! {
+        /// Eight digits at once, and a number up to its separator, come to what the slow way makes of them.
+        #[test]
+        fn the_quick_ways_are_no_others(
+            text in "[0-9]{0,12}\\.?[0-9]{0,12}", odd in "[0-9]{0,9}[ -~][0-9]{0,9}", power in 0_i32..13,
+        ) {
+            for text in [text, odd] {
+                if let Some((value, end)) = leading(format!("{text};1").as_bytes(), b';', power) {
+                    let number = text.split(';').next().unwrap_or_default();
+                    prop_assert_eq!((Some(value), end), (any(number.as_bytes(), power), number.len() + 1), "{}", text);
+                }
+                if let Some(first) = text.as_bytes().first_chunk() {
+                    let digits = first.iter().all(u8::is_ascii_digit);
+                    let value = std::str::from_utf8(first).ok().filter(|_| digits).and_then(|text| text.parse().ok());
+                    prop_assert_eq!(eight(*first), value);
+                }
+            }
+        }
+    }
 
     #[test]
     fn decimals_are_taken_as_they_are_written() {

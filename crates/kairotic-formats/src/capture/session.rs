@@ -22,8 +22,10 @@ const BLOCK: usize = 1 << 16;
 const WAITING: usize = 16;
 /// An ini file that is longer is none.
 const LONGEST_INI: u64 = 1 << 20;
-/// The widest sample, in bytes: one word.
-const WIDEST: usize = 8;
+/// The widest sample, in bytes.
+const WIDEST: usize = 64;
+/// Bytes of a sample that are looked at at once.
+const WORD: usize = 8;
 
 /// Whether a file begins as an archive does.
 pub(super) fn is_archive(start: &[u8]) -> bool {
@@ -122,15 +124,17 @@ impl SessionReader {
     /// # Errors
     /// [`CaptureError`] for an archive that is broken.
     pub fn read(self, chosen: &[bool], emit: &mut Emit<'_>) -> Result<Trailer, CaptureError> {
-        let (mut places, mut wanted) = ([0; 64], 0);
+        let mut words = vec![Word { last: None, wanted: 0, places: [0; 64] }; self.unit.div_ceil(WORD)];
         for (place, bit) in (0_u32..).zip(&self.bits) {
-            if let Some(slot) = places.get_mut(*bit).filter(|_| chosen.get(place as usize) == Some(&true)) {
-                *slot = place;
-                wanted |= 1 << bit;
+            let (word, bit) = (bit / 64, bit % 64);
+            if let Some(word) = words.get_mut(word).filter(|_| chosen.get(place as usize) == Some(&true)) {
+                word.wanted |= 1 << bit;
+                if let Some(slot) = word.places.get_mut(bit) {
+                    *slot = place;
+                }
             }
         }
-        let mut samples =
-            Samples { unit: self.unit, places, wanted, last: None, sample: 0, batches: Batches::to(emit) };
+        let mut samples = Samples { unit: self.unit, words, sample: 0, batches: Batches::to(emit) };
         // One core unpacks while another looks at the samples.
         thread::scope(|scope| {
             let (sender, receiver) = sync_channel(WAITING);
@@ -209,71 +213,91 @@ impl<R: Read> Read for Checked<R> {
     }
 }
 
+/// Eight bytes of a sample, or fewer.
+#[derive(Clone)]
+struct Word {
+    last: Option<u64>,
+    /// The bits of the chosen signals.
+    wanted: u64,
+    /// The place of the signal of each bit.
+    places: [u32; 64],
+}
+
+impl Word {
+    /// The bytes of a sample come.
+    fn take(&mut self, at: u64, now: u64, batches: &mut Batches<'_, '_>) {
+        if self.last != Some(now) {
+            self.differs(at, now, batches);
+        }
+    }
+
+    /// They differ from those of the sample before.
+    fn differs(&mut self, at: u64, now: u64, batches: &mut Batches<'_, '_>) {
+        let differs = self.last.map_or(u64::MAX, |last| last ^ now);
+        self.last = Some(now);
+        let mut bits = differs & self.wanted;
+        while bits != 0 {
+            let bit = bits.trailing_zeros();
+            bits &= bits - 1;
+            let signal = self.places.get(bit as usize).copied().unwrap_or_default();
+            batches.push(Change { at, signal, level: Logic::of(now >> bit & 1 == 1) });
+        }
+    }
+}
+
 /// Samples as they come.
 struct Samples<'a, 'e> {
     unit: usize,
-    /// The place of the signal of each bit.
-    places: [u32; 64],
-    /// The bits of the chosen signals.
-    wanted: u64,
-    last: Option<u64>,
+    words: Vec<Word>,
     sample: u64,
     batches: Batches<'a, 'e>,
 }
 
 impl Samples<'_, '_> {
     fn take(&mut self, bytes: &[u8]) {
-        match self.unit {
+        match (self.unit, self.words.as_mut_slice()) {
             // Most archives have eight signals or fewer: most of their samples are as the one before.
-            1 => self.take_bytes(bytes),
-            unit => {
+            (1, [word]) => {
+                take_bytes(word, self.sample, bytes, &mut self.batches);
+                self.sample += bytes.len() as u64;
+            }
+            (unit, words) => {
                 for sample in bytes.chunks_exact(unit) {
-                    let word = sample.iter().rev().fold(0, |word, byte| word << 8 | u64::from(*byte));
-                    self.sample(word);
+                    for (word, part) in words.iter_mut().zip(sample.chunks(WORD)) {
+                        let now = part.iter().rev().fold(0, |now, byte| now << 8 | u64::from(*byte));
+                        word.take(self.sample, now, &mut self.batches);
+                    }
+                    self.sample += 1;
                 }
             }
         }
     }
+}
 
-    fn take_bytes(&mut self, bytes: &[u8]) {
-        // Eight copies of a byte are that times this.
-        const COPIES: u64 = 0x0101_0101_0101_0101;
-        let (blocks, rest) = bytes.as_chunks::<8>();
-        for block in blocks {
-            let Some(last) = self.last else {
-                block.iter().for_each(|byte| self.sample(u64::from(*byte)));
-                continue;
-            };
-            let samples = u64::from_le_bytes(*block);
-            let mut differs = samples ^ last.wrapping_mul(COPIES);
-            while differs != 0 {
-                let bits = differs.trailing_zeros() & !7;
-                let byte = samples >> bits & 0xff;
-                self.differs(self.sample + u64::from(bits / 8), byte);
-                differs = (samples ^ byte.wrapping_mul(COPIES)) & (u64::MAX << bits);
+/// Samples of one byte, eight at a time.
+fn take_bytes(word: &mut Word, mut at: u64, bytes: &[u8], batches: &mut Batches<'_, '_>) {
+    // Eight copies of a byte are that times this.
+    const COPIES: u64 = 0x0101_0101_0101_0101;
+    let (blocks, rest) = bytes.as_chunks::<8>();
+    for block in blocks {
+        let Some(last) = word.last else {
+            for (place, byte) in (at..).zip(block) {
+                word.take(place, u64::from(*byte), batches);
             }
-            self.sample += 8;
+            at += 8;
+            continue;
+        };
+        let samples = u64::from_le_bytes(*block);
+        let mut differs = samples ^ last.wrapping_mul(COPIES);
+        while differs != 0 {
+            let bits = differs.trailing_zeros() & !7;
+            let byte = samples >> bits & 0xff;
+            word.differs(at + u64::from(bits / 8), byte, batches);
+            differs = (samples ^ byte.wrapping_mul(COPIES)) & (u64::MAX << bits);
         }
-        rest.iter().for_each(|byte| self.sample(u64::from(*byte)));
+        at += 8;
     }
-
-    fn sample(&mut self, word: u64) {
-        if self.last != Some(word) {
-            self.differs(self.sample, word);
-        }
-        self.sample += 1;
-    }
-
-    /// A sample differs from the one before.
-    fn differs(&mut self, at: u64, word: u64) {
-        let differs = self.last.map_or(u64::MAX, |last| last ^ word);
-        self.last = Some(word);
-        let mut bits = differs & self.wanted;
-        while bits != 0 {
-            let bit = bits.trailing_zeros();
-            bits &= bits - 1;
-            let signal = self.places.get(bit as usize).copied().unwrap_or_default();
-            self.batches.push(Change { at, signal, level: Logic::of(word >> bit & 1 == 1) });
-        }
+    for (place, byte) in (at..).zip(rest) {
+        word.take(place, u64::from(*byte), batches);
     }
 }

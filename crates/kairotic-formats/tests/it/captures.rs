@@ -507,3 +507,70 @@ fn archives_that_are_none_say_why() {
     assert!(!matches!(error, CaptureError::Io(_)) && error.to_string().contains("broken"), "{error}");
     assert!(read(COUNTER).unwrap_err().to_string().contains("name its file"));
 }
+
+/// An archive of two files, not packed.
+fn stored(metadata: &str, samples: &[u8]) -> Vec<u8> {
+    let mut archive = rawzip::ZipArchiveWriter::new(Vec::new());
+    for (name, bytes) in [("metadata", metadata.as_bytes()), ("logic-1-1", samples)] {
+        let file = archive.new_file(name).compression_method(rawzip::CompressionMethod::STORE);
+        let (mut entry, config) = file.start().unwrap();
+        let mut writer = config.wrap(&mut entry);
+        writer.write_all(bytes).unwrap();
+        let (_, descriptor) = writer.finish().unwrap();
+        entry.finish(descriptor).unwrap();
+    }
+    archive.finish().unwrap()
+}
+
+#[test]
+fn samples_of_any_width_are_taken_apart() {
+    // 80 signals: the last is high in every second sample, the ninth from the third on, and the others never.
+    let metadata =
+        "[device 1]\ncapturefile=logic-1\nsamplerate=1 MHz\nunitsize=10\nprobe9=nine\nprobe80=last\n";
+    let mut samples = Vec::new();
+    for sample in 0..6_u8 {
+        let mut bytes = [0; 10];
+        (bytes[1], bytes[9]) = (u8::from(sample >= 3), (sample % 2) << 7);
+        samples.extend(bytes);
+    }
+    let (header, changes, trailer) = archive(&stored(metadata, &samples)).unwrap();
+    assert_eq!((header.signals.join(" "), trailer.end), ("nine last".to_owned(), 6));
+    let of = |place| -> Vec<(u64, bool)> {
+        let own = changes.iter().filter(|change| change.signal == place);
+        own.map(|change| (change.at, change.level == Logic::High)).collect()
+    };
+    assert_eq!(of(0), [(0, false), (3, true)]);
+    assert_eq!(of(1), (0..6).map(|at| (at, at % 2 == 1)).collect::<Vec<_>>());
+    let wide = metadata.replace("unitsize=10", "unitsize=65");
+    assert!(archive(&stored(&wide, &samples)).unwrap_err().to_string().contains("unitsize"));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+    /// Rows of the usual shape have a way of their own: it comes to the same as the one for rows with quotes.
+    #[test]
+    fn the_short_way_through_a_table_is_no_other_way(
+        rows in proptest::collection::vec((0_u32..9_000, "[0-9]{0,4}", "0|1|1|0|x|high|0 |", "0|1|1|0||2"), 1..40),
+        ends in "\n|\r\n", power in 0_u32..2,
+    ) {
+        let text = |quote: &str| -> String {
+            let mut at = 0;
+            let lines = rows.iter().map(|(step, decimals, a, b)| {
+                at += step + 1;
+                let point = if decimals.is_empty() || power == 0 { String::new() } else { format!(".{decimals}") };
+                format!("{quote}{at}{point}{quote},{a},{b}{ends}")
+            });
+            format!("time_ms,a,b{ends}{}", lines.collect::<String>())
+        };
+        let (plain, quoted) = (text(""), text("\""));
+        let told = |text: &str| read(text.as_bytes()).map_err(|error| error.to_string());
+        match (told(&plain), told(&quoted)) {
+            (Ok(plain), Ok(quoted)) => {
+                prop_assert_eq!(plain.1, quoted.1);
+                prop_assert_eq!(plain.2, quoted.2);
+            }
+            (Err(plain), Err(quoted)) => prop_assert_eq!(plain, quoted),
+            (plain, quoted) => prop_assert!(false, "{plain:?}\n{quoted:?}"),
+        }
+    }
+}
