@@ -1,11 +1,12 @@
 //! Reads a capture to its end, and measures it.
 
-use kairotic_core::capture::Meters;
+use kairotic_core::capture::{Meters, Turning, Turnings};
 use kairotic_formats::capture::Reader;
 
 pub fn read(reader: Reader) {
     let signals = reader.header().signals.len();
     let mut meters = Meters::new(&vec![true; signals], &[(0, 1)], 3);
+    let mut turnings = Turnings::new(&vec![true; signals], &Turning::new(3, None, 2));
     let mut last = 0;
     let _ = reader.read(&vec![true; signals], &mut |batch| {
         for change in &batch {
@@ -13,7 +14,9 @@ pub fn read(reader: Reader) {
             last = change.at;
         }
         meters.take(&batch);
+        turnings.take(&batch);
         true
     });
     meters.finish();
+    turnings.finish(last);
 }

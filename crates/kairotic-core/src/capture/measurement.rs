@@ -1,6 +1,7 @@
 //! What was measured of one signal. Times are in ticks of the recorder.
 
 use super::change::Logic;
+use super::drift::drift;
 use super::spread::Spread;
 use super::trace::TracePoint;
 
@@ -81,6 +82,14 @@ pub struct Timing {
     pub allan: Vec<Allan>,
     /// Periods and edges over time; at most 1024 points.
     pub trace: Vec<TracePoint>,
+}
+
+impl Timing {
+    /// How much the frequency changes from the first edge to the last, as a share of it, in a capture with steps of so many
+    /// ticks; `None` where that cannot be told from chance.
+    pub fn drift(&self, interval: u64) -> Option<f64> {
+        drift(&self.trace, interval)
+    }
 }
 
 /// The line through the rising edges.

@@ -7,6 +7,7 @@ mod cause;
 mod change;
 mod common;
 mod cycles;
+mod drift;
 mod filter;
 mod held;
 mod hull;

@@ -8,7 +8,8 @@ use super::recorder::Recorder;
 use crate::board::Needs;
 use crate::error::Result;
 use crate::finding::{
-    self, Finding, Severity, below_the_floor, glitches_seen, jitter_unplanned, pulses_wrong, signal_missing,
+    self, Finding, Severity, below_the_floor, clock_drifts, glitches_seen, jitter_unplanned, pulses_wrong,
+    signal_missing,
 };
 use crate::load::Load;
 use crate::quantity::{Deviation, OrOverflow, Rational, Time};
@@ -111,6 +112,12 @@ pub fn compare(plan: &Planned<'_>, measured: &Measurement, recorder: &Recorder) 
     if seen > 2.0 * planned + 4.0 * recorder.floor() + UNHEEDED * period {
         let time = |seconds| Rational::measured(seconds).map(Time::new).or_overflow("jitter");
         comparison.findings.push(jitter_unplanned::new(plan.name, time(seen)?, time(planned)?));
+    }
+    if let (Some(change), Some((first, last))) = (timing.drift(recorder.interval), measured.active) {
+        let change = Deviation::new(Rational::measured(change).or_overflow("drift")?);
+        let length = (last - first) as f64 * recorder.tick;
+        let length = Time::new(Rational::measured(length).or_overflow("length")?);
+        comparison.findings.push(clock_drifts::new(plan.name, change, length));
     }
     if plan.needs.jitter.is_some() && recorder.is_below_floor(timing) {
         let floor = Time::new(Rational::measured(recorder.floor()).or_overflow("interval")?);

@@ -244,6 +244,29 @@ proptest! {
     }
 }
 
+/// Edges of a period of 1000 ticks that becomes longer by so much of itself over 5000 cycles, and shake by up to 20 ticks.
+fn drifting(change: f64) -> Measurement {
+    let mut state = 7_u64;
+    let edges = (0..5000_u64).map(|n| {
+        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        let (n, shake) = (n as f64, (state >> 33) as f64 / f64::from(u32::MAX >> 1) * 40.0 - 20.0);
+        ((10_000.0 + 1000.0 * n + 1000.0 * change * n * n / 10_000.0 + shake) as u64, 300)
+    });
+    measured(&pulses(edges), 0)
+}
+
+#[test]
+fn a_slow_change_of_frequency_is_told_from_jitter() {
+    for change in [0.0002, -0.0005] {
+        let found = drifting(change).timing.unwrap().drift(1).unwrap();
+        // A longer period is a lower frequency.
+        assert!((found / -change - 1.0).abs() < 0.05, "{found}");
+    }
+    assert_eq!(drifting(0.0).timing.unwrap().drift(1), None);
+    // In steps as coarse as the bend there is nothing to be seen.
+    assert_eq!(drifting(0.0002).timing.unwrap().drift(1000), None);
+}
+
 /// Rising edges with short pulses, as something that turns.
 fn turned(rises: impl IntoIterator<Item = u64>, pulses_per_turn: u32, end: u64) -> Turns {
     let mut turning = Turning::new(pulses_per_turn, None, 0);

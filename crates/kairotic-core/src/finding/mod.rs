@@ -8,6 +8,7 @@ pub mod below_the_floor;
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;
 pub mod clock_above_maximum;
+pub mod clock_drifts;
 pub mod clock_error_above_need;
 pub mod clock_off;
 pub mod compare_past_top;
@@ -78,12 +79,13 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 37] = [
+pub const NAMES: [&str; 38] = [
     audible_frequency::NAME,
     below_the_floor::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
     clock_above_maximum::NAME,
+    clock_drifts::NAME,
     clock_error_above_need::NAME,
     clock_off::NAME,
     compare_past_top::NAME,

@@ -158,6 +158,11 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     }
     let (low, high) = timing.clock.ends;
     lines.push(line("time interval error", high - low, timing.clock.rms, "about the best line"));
+    if let Some(drift) = timing.drift(report.recorder.interval) {
+        let change = Cell::point(signed(drift));
+        let note = Cell::left("of the frequency, from the first edge to the last");
+        lines.push(Line::row([Cell::left("drift"), change, Cell::left(""), note]));
+    }
     // Below the floor it would be that of the samples.
     let most = if floor.is_empty() { timing.allan.len().min(LINES) } else { 0 };
     for one in timing.allan.get(..most).unwrap_or_default() {

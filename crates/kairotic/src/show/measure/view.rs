@@ -58,6 +58,7 @@ struct TimingView {
     cycle_to_cycle_rms_s_approx: Option<f64>,
     time_interval_error_s_approx: f64,
     time_interval_error_rms_s_approx: f64,
+    drift_approx: Option<f64>,
     allan: Vec<AllanView>,
 }
 
@@ -244,6 +245,7 @@ impl TimingView {
             cycle_to_cycle_rms_s_approx: timing.cycle_to_cycle.map(|(_, rms)| rms * tick),
             time_interval_error_s_approx: (high - low) * tick,
             time_interval_error_rms_s_approx: timing.clock.rms * tick,
+            drift_approx: timing.drift(recorder.interval),
             allan: allan.collect(),
         }
     }
