@@ -11,5 +11,5 @@ mod plan;
 mod window;
 
 pub use self::interval::{Interval, gap};
-pub use self::plan::{AtSpeed, Choice, Reading, TachPlan, TachRequest, plan};
+pub use self::plan::{AtSpeed, Choice, Method, Reading, TachPlan, TachRequest, plan};
 pub use self::window::Window;

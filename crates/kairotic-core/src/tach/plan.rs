@@ -114,6 +114,35 @@ pub struct AtSpeed {
     pub window: Reading,
 }
 
+/// One of the two methods.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Method {
+    /// From one pulse to the next.
+    Period,
+    /// Pulses in a window.
+    Window,
+}
+
+impl Method {
+    /// The word for it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Period => "period",
+            Self::Window => "window",
+        }
+    }
+}
+
+impl AtSpeed {
+    /// The method whose readings lie closer together.
+    pub fn finer(&self) -> Method {
+        match &self.interval {
+            Some(interval) if interval.step <= self.window.step => Method::Period,
+            _ => Method::Window,
+        }
+    }
+}
+
 /// Sets a timer of `part` up to measure a speed.
 ///
 /// # Errors

@@ -10,10 +10,8 @@ use kairotic_core::quantity::{Deviation, Dimension, Quantity, Range, Rational, T
 use kairotic_core::setting::DeriveRequest;
 
 use super::board::{BoardOptions, BoardPlace};
-use super::clock::ClockOptions;
-use super::place::PlaceOptions;
+use super::described::{DESCRIBED, DescribedSignal};
 use super::quantities::read;
-use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -31,11 +29,7 @@ use crate::fault::{Fault, Result};
 #[command(group = ArgGroup::new("said").args(DESCRIBED).multiple(true).conflicts_with("board"))]
 pub struct BudgetArgs {
     #[command(flatten)]
-    place: PlaceOptions,
-    #[command(flatten)]
-    clock: ClockOptions,
-    #[command(flatten)]
-    target: TargetOptions,
+    described: DescribedSignal,
     #[command(flatten)]
     board: BoardOptions,
     /// How far temperature takes the oscillator, such as -2%..1%
@@ -81,10 +75,6 @@ pub struct BudgetArgs {
     pub plot: Option<PathBuf>,
 }
 
-/// What describes a timer's signal: where a board file says it, it means nothing.
-const DESCRIBED: [&str; 10] =
-    ["pin", "clock", "sysclk", "bus", "freq", "period", "duty", "pulse", "phase", "span"];
-
 const EXAMPLES: &str = "\
 Examples:
   kairotic budget --on atmega328p/timer1 --clock 16MHz+-1% --freq 50Hz --pulse 1500us --need pulse=5us
@@ -123,15 +113,8 @@ impl BudgetArgs {
                 let conditions = Conditions::of_board(board, &part, signal)?;
                 (place.part, derive, conditions, signal.needs.clone(), load, Some(signal.name.clone()))
             } else {
-                let (place, _) = self.place.read(catalogue)?;
-                let (clock, _) = self.clock.of(catalogue, &place.part, &place.timer)?;
-                let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-                    message: "budget: how often does it repeat?".to_owned(),
-                    hint: "give --freq or --period, and --pulse or --duty".to_owned(),
-                })?;
-                let derive =
-                    DeriveRequest::plain(place.timer, place.channel, clock, self.target.target(aim)?);
-                (place.part, derive, Conditions::default(), Needs::default(), None, None)
+                let (part, derive) = self.described.read(catalogue)?;
+                (part, derive, Conditions::default(), Needs::default(), None, None)
             };
         self.surroundings(&mut conditions)?;
         for text in &self.need {

@@ -7,6 +7,7 @@ pub mod clock;
 pub mod decode;
 pub mod demo;
 pub mod derive;
+mod described;
 pub mod measure;
 pub mod parts;
 pub mod place;

@@ -8,51 +8,22 @@ use kairotic_core::load::Load;
 use kairotic_core::setting::DeriveRequest;
 
 use super::board::{BoardPlace, BoardSignal, open};
-use super::clock::ClockOptions;
-use super::place::{Place, PlaceOptions};
-use super::shape::ShapeOptions;
-use super::target::TargetOptions;
+use super::described::{DESCRIBED, DescribedSignal};
 use crate::catalogue::Catalogue;
-use crate::fault::{Fault, Result};
+use crate::fault::Result;
 
 /// A plan, by options or by a board file.
 #[derive(Debug, Args)]
 pub struct PlanOptions {
     #[command(flatten)]
-    place: PlaceOptions,
-    #[command(flatten)]
-    clock: ClockOptions,
-    #[command(flatten)]
-    target: TargetOptions,
-    #[command(flatten)]
-    shape: ShapeOptions,
+    described: DescribedSignal,
     /// A board file: its signals are the plan
-    #[arg(long, value_name = "FILE", help_heading = "Board", conflicts_with_all = DESCRIBED)]
+    #[arg(long, value_name = "FILE", help_heading = "Board", conflicts_with_all = DESCRIBED, conflicts_with = "on")]
     board: Option<PathBuf>,
     /// One signal of the board; all of them where none is named
     #[arg(long, value_name = "NAME", requires = "board", help_heading = "Board")]
     signal: Option<String>,
 }
-
-/// What describes a timer's signal: where a board file says it, it means nothing.
-const DESCRIBED: [&str; 16] = [
-    "on",
-    "pin",
-    "clock",
-    "sysclk",
-    "bus",
-    "freq",
-    "period",
-    "duty",
-    "pulse",
-    "phase",
-    "span",
-    "at_least_bits",
-    "active",
-    "dead_time",
-    "mode",
-    "base",
-];
 
 /// One planned signal.
 pub struct PlannedSignal {
@@ -71,7 +42,7 @@ pub struct PlannedSignal {
 impl PlanOptions {
     /// Whether anything is planned.
     pub fn is_given(&self) -> bool {
-        self.board.is_some() || self.place.is_given()
+        self.board.is_some() || self.described.is_given()
     }
 
     /// The planned signals, in the order of the board.
@@ -100,19 +71,10 @@ impl PlanOptions {
             });
             return planned.collect();
         }
-        let (place, _) = self.place.read(catalogue)?;
-        let (clock, _) = self.clock.of(catalogue, &place.part, &place.timer)?;
-        let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-            message: "how often does it repeat?".to_owned(),
-            hint: "give --freq or --period, and --pulse or --duty".to_owned(),
-        })?;
-        let target = self.shape.of(self.target.target(aim)?)?;
-        let Place { part, timer, channel } = place;
-        let name = channel.as_ref().map_or(timer.clone(), |channel| format!("{timer}/{channel}"));
-        let derive = DeriveRequest {
-            mode: self.shape.mode.clone(),
-            base: self.shape.base.clone(),
-            ..DeriveRequest::plain(timer, channel, clock, target)
+        let (part, derive) = self.described.read(catalogue)?;
+        let name = match &derive.channel {
+            Some(channel) => format!("{}/{channel}", derive.timer),
+            None => derive.timer.clone(),
         };
         Ok(vec![PlannedSignal { name, part, derive, needs: Needs::default(), load: None }])
     }

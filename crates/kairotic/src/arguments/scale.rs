@@ -6,14 +6,13 @@ use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::load::Load;
 use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
 use kairotic_core::scale::{Reading, Word};
-use kairotic_core::setting::{Active, Target};
+use kairotic_core::setting::{Active, DeriveRequest, Target};
 use kairotic_formats::map_code::Language;
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
-use super::clock::ClockOptions;
-use super::place::{Place, PlaceOptions};
+use super::described::{DESCRIBED, DescribedSignal};
+use super::place::Place;
 use super::quantities::read;
-use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -43,11 +42,7 @@ pub struct ScaleArgs {
     #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
     to: Option<String>,
     #[command(flatten)]
-    place: PlaceOptions,
-    #[command(flatten)]
-    clock: ClockOptions,
-    #[command(flatten)]
-    target: TargetOptions,
+    described: DescribedSignal,
     #[command(flatten)]
     board: BoardOptions,
     /// Calibrate the load of a board's signal instead: the pulses, duties or compare values that it was given and what
@@ -99,10 +94,6 @@ pub struct ScaleArgs {
     pub read_back: Vec<u64>,
 }
 
-/// What describes a timer's signal: without one, or where a board file says it, it means nothing.
-const DESCRIBED: [&str; 11] =
-    ["pin", "clock", "sysclk", "bus", "freq", "period", "duty", "pulse", "phase", "span", "at_least_bits"];
-
 const EXAMPLES: &str = "\
 Examples:
   kairotic scale --from 0..1023 --to 1800..4200 --word 16
@@ -140,12 +131,10 @@ pub enum Ends {
     Given(u64, u64),
     /// From the span of a target on a timer, perhaps of a board's signal.
     Timer {
-        /// Part, timer and channel.
-        place: Place,
-        /// The clock that reaches the timer, where it is given.
-        clock: Option<Tolerance<Frequency>>,
+        /// The part's name.
+        part: String,
         /// The signal.
-        target: Box<Target>,
+        request: Box<DeriveRequest>,
         /// The board, where it is one of a board.
         board: Option<Box<BoardSignal>>,
     },
@@ -215,16 +204,12 @@ impl ScaleArgs {
             };
             Ends::Given(unsigned(low)?, unsigned(high)?)
         } else if let Some(BoardPlace { signal, place, clock, .. }) = self.board.read(catalogue)? {
-            let target = Box::new(signal.board.target(&signal.signal)?);
-            Ends::Timer { place, clock, target, board: Some(Box::new(signal)) }
+            let target = signal.board.target(&signal.signal)?;
+            let request = DeriveRequest::plain(place.timer, place.channel, clock, target);
+            Ends::Timer { part: place.part, request: Box::new(request), board: Some(Box::new(signal)) }
         } else {
-            let (place, _) = self.place.read(catalogue)?;
-            let (clock, _) = self.clock.of(catalogue, &place.part, &place.timer)?;
-            let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-                message: "scale: a timer needs --freq or --period, and --span".to_owned(),
-                hint: "or compare values: --to 1800..4200".to_owned(),
-            })?;
-            Ends::Timer { place, clock, target: Box::new(self.target.target(aim)?), board: None }
+            let (part, request) = self.described.read(catalogue)?;
+            Ends::Timer { part, request: Box::new(request), board: None }
         };
         Ok(ScaleAsk { inputs, unit, ends, word, most })
     }

@@ -24,9 +24,8 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
         Ends::Given(low, high) => (None, None, (low, high), None),
-        Ends::Timer { place, clock, target, board } => {
-            let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
-            let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
+        Ends::Timer { part, request, board } => {
+            let derivation = setting::derive(catalogue.part(&part)?, &request)?;
             let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
             let span = span_of(&derivation)?;
             let (compares, curve) = match load.as_ref() {

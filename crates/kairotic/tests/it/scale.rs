@@ -173,7 +173,7 @@ refused! {
     a_name_that_is_none: "scale --from 0..9 --to 0..99 --code c --name 9x" => "no digit first";
     a_point_outside: "scale --from 0..9 --to 0..99 --points 12" => "the input 12 is outside 0..9";
     a_timer_without_span: "scale --from 8bit --on stm32f411/tim3 --freq 50Hz" => "there is none";
-    a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "needs --freq or --period";
+    a_timer_without_frequency: "scale --from 8bit --on stm32f411/tim3" => "give --freq or --period";
     a_motor_both_ways: format!("scale --from -100%..100% --board {DOME} --signal vent") => "of a motor turn back";
     a_table_that_is_too_long: format!("scale --from 16bit --board {DOME} --signal flat-field") => "the brightness of a lamp is no straight line";
     a_span_besides_compares: "scale --from 0..9 --to 0..99 --span 1ms..2ms" => "cannot be used with";

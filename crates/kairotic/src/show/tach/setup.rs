@@ -59,14 +59,6 @@ fn window(plan: &TachPlan) -> Vec<Line> {
     ]
 }
 
-/// Which method tells a speed more finely, in a word.
-fn finer(at: &AtSpeed) -> &'static str {
-    match &at.interval {
-        Some(interval) if interval.step <= at.window.step => "period",
-        _ => "window",
-    }
-}
-
 fn speeds(plan: &TachPlan) -> Vec<Line> {
     let step = |reading: &Option<Reading>| {
         Cell::point(reading.as_ref().map(|reading| reading.step.rounded(3)).unwrap_or_default())
@@ -79,7 +71,7 @@ fn speeds(plan: &TachPlan) -> Vec<Line> {
             Cell::left(takes.map(|takes| format!("in {takes}")).unwrap_or_default()),
             step(&at.turn),
             Cell::point(at.window.step.rounded(3)),
-            Cell::left(finer(at)),
+            Cell::left(at.finer().word()),
         ])
     };
     let mut lines = Vec::new();
@@ -289,7 +281,7 @@ impl AtView {
         Self {
             speed_rpm: turns(at.speed),
             speed_rpm_approx: at.speed.value().approx() * 60.0,
-            finer: finer(at),
+            finer: at.finer().word(),
             period: at.interval.as_ref().map(ReadingView::of),
             turn: at.turn.as_ref().map(ReadingView::of),
             window: ReadingView::of(&at.window),

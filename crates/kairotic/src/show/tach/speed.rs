@@ -1,7 +1,7 @@
 //! A recorded speed.
 
 use kairotic_core::capture::{Recorder, Turns};
-use kairotic_core::quantity::{Deviation, SpeedDimension, TimeDimension};
+use kairotic_core::quantity::{DeviationDimension, SpeedDimension, TimeDimension};
 use kairotic_formats::capture::{Header, Trailer};
 use serde::Serialize;
 
@@ -104,7 +104,9 @@ impl SpeedReport {
             return vec![Line::Prose("it does not turn: there are fewer than two pulses".to_owned())];
         };
         let accuracy = match self.accuracy() {
-            Some(accuracy) => format!(", ± {} by the recorder's clock", deviation(accuracy)),
+            Some(accuracy) => {
+                format!(", ± {} by the recorder's clock", shown::<DeviationDimension>(accuracy, 3))
+            }
             None => String::new(),
         };
         let row = |name: &str, value: String, note: String| {
@@ -170,13 +172,6 @@ impl SpeedReport {
     }
 }
 
-/// A share as text.
-fn deviation(share: f64) -> String {
-    kairotic_core::quantity::Rational::measured(share)
-        .map(|share| Deviation::new(share).rounded(3))
-        .unwrap_or_default()
-}
-
 /// What the gaps after the pulses of a turn are, in shares of it.
 fn places(turns: &Turns) -> Vec<Line> {
     let share = |share: &f64| format!("{:.2} %", share * 100.0);
@@ -204,7 +199,7 @@ impl Report for SpeedReport {
             page.push("stood", &["from", "how long"], self.stood(turns));
             let glitches = turns.glitches.count;
             let left_out = (glitches > 0)
-                .then(|| Line::Prose(counted(glitches, "glitch").replace("glitchs", "glitches")));
+                .then(|| Line::Prose(format!("{}, too short to be any", counted(glitches, "pulse"))));
             page.push("left out", &["what"], left_out.into_iter().collect());
         }
         page.push("taken", &["for granted"], self.taken());
