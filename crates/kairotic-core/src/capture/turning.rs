@@ -87,7 +87,8 @@ impl Turning {
         let told = (2..=PLACES).contains(&pulses_per_turn);
         Self {
             pulses_per_turn,
-            stands,
+            // Each of the two pulses may be seen up to a tick from where it was.
+            stands: stands.map(|ticks| ticks.saturating_add(1)),
             filter: Filter::new(glitch),
             pulses: 0,
             active: None,

@@ -25,3 +25,4 @@ mod suspicions;
 mod tach;
 mod time_bases;
 mod vectors;
+mod verdicts;

@@ -58,7 +58,7 @@ impl MeasureArgs {
     /// What the options require, besides what the plan does.
     ///
     /// # Errors
-    /// [`Fault`] for requirements that there are not.
+    /// [`Fault`](crate::fault::Fault) for requirements that there are not.
     pub fn needs(&self, mut needs: Needs, load: Option<&Load>) -> Result<Needs> {
         for text in &self.need {
             need(&mut needs, load, text)?;

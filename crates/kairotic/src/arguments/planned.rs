@@ -48,7 +48,7 @@ impl PlanOptions {
     /// The planned signals, in the order of the board.
     ///
     /// # Errors
-    /// [`Fault`] for a board file that cannot be read or is wrong, and for texts that are no quantities.
+    /// [`Fault`](crate::fault::Fault) for a board file that cannot be read or is wrong, and for texts that are no quantities.
     pub fn read(&self, catalogue: &Catalogue) -> Result<Vec<PlannedSignal>> {
         if let Some(file) = &self.board {
             let board = open(file, catalogue)?;
