@@ -127,7 +127,7 @@ fn signals_that_agree_overrule_an_explanation_of_one() {
         planned("50Hz", "1500us", "30ppm"),
     ];
     let compared = |plan: &Derivation| {
-        let (measured, recorder) = seen(plan, "400ms", "1ns", &off("-0.8%"));
+        let (measured, recorder) = seen(plan, "120ms", "1ns", &off("-0.8%"));
         held(plan, &Needs::default(), &measured, &recorder)
     };
     let mut all: Vec<Comparison> = plans.iter().map(compared).collect();
@@ -145,9 +145,9 @@ fn signals_that_agree_overrule_an_explanation_of_one() {
     // With a clock that is as it should be, the same signal's registers are wrong.
     let slow = planned("24/31MHz", "50%", "30ppm");
     let (measured, recorder) =
-        seen(&planned("96/125MHz", "50%", "30ppm"), "400ms", "1ns", &Rehearsal::PERFECT);
+        seen(&planned("96/125MHz", "50%", "30ppm"), "120ms", "1ns", &Rehearsal::PERFECT);
     let mut all = [held(&slow, &Needs::default(), &measured, &recorder), {
-        let (measured, recorder) = seen(&plans[1], "400ms", "1ns", &Rehearsal::PERFECT);
+        let (measured, recorder) = seen(&plans[1], "120ms", "1ns", &Rehearsal::PERFECT);
         held(&plans[1], &Needs::default(), &measured, &recorder)
     }];
     settle(&mut all).unwrap();
@@ -213,7 +213,7 @@ fn captured_names_are_matched_with_planned_ones() {
 fn an_exact_signal_is_off_by_nothing_that_can_be_seen() {
     for (freq, signal) in [("20kHz", "25%"), ("50Hz", "1500us"), ("1/3kHz", "40%")] {
         let plan = planned(freq, signal, "50ppm");
-        let (measured, recorder) = seen(&plan, "2s", "1ns", &Rehearsal::PERFECT);
+        let (measured, recorder) = seen(&plan, "300ms", "1ns", &Rehearsal::PERFECT);
         let found = held(&plan, &Needs::default(), &measured, &recorder);
         assert_eq!((found.cause, names(&found)), (Cause::AsPlanned, vec![]), "{freq}");
         let (by_capture, _) = found.uncertainty;
