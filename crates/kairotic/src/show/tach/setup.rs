@@ -74,14 +74,15 @@ fn speeds(plan: &TachPlan) -> Vec<Line> {
             Cell::left(at.finer().word()),
         ])
     };
-    let mut lines = Vec::new();
-    if plan.interval.is_some() {
-        let turn = if plan.pulses_per_turn > 1 { "a turn" } else { "" };
-        let words = ["at", "a period", "", turn, "a window", "finer"];
-        lines.push(Line::row(words.map(Cell::left)));
-        lines.extend(plan.at.iter().map(line));
+    if plan.interval.is_none() {
+        return Vec::new();
     }
-    lines
+    let turn = if plan.pulses_per_turn > 1 { ", of a whole turn" } else { "" };
+    let legend = format!(
+        "a row: speed, how far readings of a period lie apart, how long each takes{turn}, of a window, which of period and \
+         window is finer"
+    );
+    plan.at.iter().map(line).chain([Line::Prose(legend)]).collect()
 }
 
 /// Why it is so, with the numbers in it.
@@ -146,7 +147,11 @@ impl Report for SetupReport {
             page.push("period", GIVES, self::interval(plan, interval));
         }
         page.push("window", GIVES, window(plan));
-        page.push("steps", &["speed", "a period", "takes", "a turn", "a window", "finer"], speeds(plan));
+        page.push(
+            "steps",
+            &["speed", "of a period", "takes", "of a turn", "of a window", "finer"],
+            speeds(plan),
+        );
         page.push("because", &["what", "sum"], because(plan));
         page.push("watch", &[], setting::findings(&plan.findings));
         Ok(page)
