@@ -9,7 +9,7 @@ mod place;
 pub use self::check::problems;
 pub use self::clock::BoardClock;
 pub use self::needs::{Need, Needs, Verdict, verdicts};
-pub use self::outcome::{Outcome, enough_steps, outcome};
+pub use self::outcome::{Outcome, outcome};
 pub use self::place::{place, signal_on};
 
 use crate::error::{Error, Result};

@@ -3,11 +3,11 @@
 use super::needs::{Verdict, verdicts};
 use super::{Asked, Board, Signal};
 use crate::error::Result;
-use crate::finding::{Finding, few_steps_in_span};
+use crate::finding::{self, Finding, few_steps_in_span};
 use crate::load::{Driven, LoadLevel, drive, judge};
 use crate::part::Part;
 use crate::quantity::OrOverflow;
-use crate::setting::{Derivation, Target};
+use crate::setting::{Derivation, DeriveRequest, Target, derive};
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
 
 /// What becomes of a signal.
@@ -21,21 +21,49 @@ pub struct Outcome {
     pub driven: Option<Driven>,
     /// What is required, and what there is.
     pub verdicts: Vec<Verdict>,
-    /// What the load does not tolerate, and what is missing.
-    pub findings: Vec<Finding>,
 }
 
-/// Holds a signal's setting against its load and against what is required. `elsewhere` says, for a number of steps that
-/// is missing here, where there are as many.
+impl Outcome {
+    /// Whether everything is met that is required.
+    pub fn is_met(&self) -> bool {
+        self.verdicts.iter().all(|verdict| verdict.met)
+    }
+}
+
+/// Derives a signal, and holds its setting against its load and against what is required; what is or may be wrong stands
+/// with the setting's own findings. Where steps are missing on `part`, the first of `others` that has enough is named.
 ///
 /// # Errors
-/// Numbers that do not fit.
-pub fn outcome(
+/// As [`derive`].
+pub fn outcome<'p>(
+    board: &Board,
+    signal: &Signal,
+    part: &Part,
+    request: &DeriveRequest,
+    mut others: impl Iterator<Item = &'p Part>,
+) -> Result<(Derivation, Outcome)> {
+    let mut derivation = derive(part, request)?;
+    let clock = derivation.clock;
+    let elsewhere = |needed| {
+        let on = |part, clock| enough_steps(part, &request.target, clock, needed).ok().flatten();
+        on(part, SurveyClock::Given(clock))
+            .or_else(|| on(part, SurveyClock::Highest))
+            .or_else(|| others.find_map(|part| on(part, SurveyClock::Highest)))
+    };
+    let (outcome, mut findings) = judged(board, signal, &derivation, elsewhere)?;
+    derivation.findings.append(&mut findings);
+    finding::sort(&mut derivation.findings);
+    Ok((derivation, outcome))
+}
+
+/// What becomes of a signal, and what its load does not tolerate. `elsewhere` says, for a number of steps that is missing
+/// here, where there are as many.
+fn judged(
     board: &Board,
     signal: &Signal,
     derivation: &Derivation,
-    elsewhere: &dyn Fn(u64) -> Option<String>,
-) -> Result<Outcome> {
+    elsewhere: impl FnOnce(u64) -> Option<String>,
+) -> Result<(Outcome, Vec<Finding>)> {
     let setting = &derivation.best.setting;
     let load = board.load_of(signal);
     let asked = match signal.asked {
@@ -57,14 +85,14 @@ pub fn outcome(
         findings.push(few_steps_in_span::new(&driven.load, steps, &step, needed, &wanted, place.as_deref()));
     }
     let verdicts = verdicts(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
-    Ok(Outcome { signal: signal.name.clone(), asked, driven, verdicts, findings })
+    Ok((Outcome { signal: signal.name.clone(), asked, driven, verdicts }, findings))
 }
 
 /// The timer of a part that makes a target best with at least so many steps, in words; `None` where none does.
 ///
 /// # Errors
 /// What is wrong with the target itself.
-pub fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<String>> {
+fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<String>> {
     let target = Target { at_least_steps: needed, asks: Vec::new(), ..target.clone() };
     let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
     let mut rows = found.rows;

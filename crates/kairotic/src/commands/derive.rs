@@ -1,11 +1,7 @@
 //! `derive`: from a wanted signal to register values.
 
-use kairotic_core::board::{self, enough_steps};
-use kairotic_core::finding;
-use kairotic_core::part::Part;
-use kairotic_core::quantity::{Frequency, Tolerance};
-use kairotic_core::setting::{self, DeriveRequest, Target};
-use kairotic_core::survey::SurveyClock;
+use kairotic_core::board;
+use kairotic_core::setting::{self, DeriveRequest};
 
 use super::exit;
 use crate::arguments::board::BoardSignal;
@@ -31,14 +27,10 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
         }
         Asked::OfBoard(of_board, request) => {
             let BoardSignal { board, signal } = *of_board;
-            let mut derivation = setting::derive(part, &request)?;
-            let clock = derivation.clock;
-            let elsewhere = |needed| enough_steps_anywhere(catalogue, part, &request.target, clock, needed);
-            let mut outcome = board::outcome(&board, &signal, &derivation, &elsewhere)?;
-            derivation.findings.append(&mut outcome.findings);
-            finding::sort(&mut derivation.findings);
-            let missed = outcome.verdicts.iter().any(|verdict| !verdict.met);
-            let exit = if missed { Exit::Missed } else { exit(&derivation.findings) };
+            let names = catalogue.names();
+            let others = names.iter().filter_map(|name| catalogue.part(name).ok());
+            let (derivation, outcome) = board::outcome(&board, &signal, part, &request, others)?;
+            let exit = if outcome.is_met() { exit(&derivation.findings) } else { Exit::Missed };
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
             let outcome = Some(outcome);
             Ok((Box::new(DeriveReport { derivation, changes: Vec::new(), around, working, outcome }), exit))
@@ -57,19 +49,4 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             Ok((Box::new(TimeBaseReport { time_base, around, working }), exit))
         }
     }
-}
-
-/// Where a target gets so many steps: on another timer of the part, on it at its highest clock, or on another part.
-fn enough_steps_anywhere(
-    catalogue: &Catalogue,
-    part: &Part,
-    target: &Target,
-    clock: Tolerance<Frequency>,
-    needed: u64,
-) -> Option<String> {
-    let on = |part: &Part, clock| enough_steps(part, target, clock, needed).ok().flatten();
-    on(part, SurveyClock::Given(clock)).or_else(|| on(part, SurveyClock::Highest)).or_else(|| {
-        let names = catalogue.names();
-        names.iter().find_map(|name| on(catalogue.part(name).ok()?, SurveyClock::Highest))
-    })
 }
