@@ -55,6 +55,33 @@ const BATCH: usize = 1 << 12;
 /// Bytes that are read at a time.
 const CHUNK: usize = 1 << 20;
 
+/// A line or a word that is longer is none.
+const LONGEST: usize = 16 << 20;
+
+/// Hands bytes on in blocks, each with what was left of the one before, and whether it is the last. What takes them says how
+/// many it is done with, or that it wants no more. Whether it kept up: it may leave no more than [`LONGEST`].
+///
+/// # Errors
+/// What `take` complains about, and an input that cannot be read.
+fn in_blocks(
+    input: &mut impl Read,
+    mut bytes: Vec<u8>,
+    mut take: impl FnMut(&[u8], bool) -> Result<Option<usize>, CaptureError>,
+) -> Result<bool, CaptureError> {
+    let mut at_end = false;
+    while let Some(done) = take(&bytes, at_end)? {
+        bytes.drain(..done);
+        if at_end {
+            break;
+        }
+        if bytes.len() > LONGEST {
+            return Ok(false);
+        }
+        at_end = Read::by_ref(input).take(CHUNK as u64).read_to_end(&mut bytes)? == 0;
+    }
+    Ok(true)
+}
+
 /// Any capture.
 pub enum Reader {
     /// A value change dump.

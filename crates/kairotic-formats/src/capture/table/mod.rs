@@ -10,7 +10,7 @@ use kairotic_core::quantity::{Frequency, Rational};
 
 use self::rows::Rows;
 use self::sniff::{Sniffed, sniff};
-use super::{Batches, CHUNK, CaptureError, Emit, Header, Trailer};
+use super::{Batches, CaptureError, Emit, Header, Trailer, in_blocks};
 
 /// Bytes from which a table's shape is recognised.
 const HEAD: u64 = 1 << 16;
@@ -33,9 +33,6 @@ pub struct TableHints {
     /// Analogue columns are low up to the first, high from the second, in billionths of their unit.
     pub thresholds: Option<(i64, i64)>,
 }
-
-/// A row that is longer is none.
-const LONGEST: usize = 16 << 20;
 
 /// Reads a table.
 pub struct TableReader<R> {
@@ -85,19 +82,17 @@ impl<R: Read> TableReader<R> {
     /// [`CaptureError`] with the line, for a time or a level that is none, and for a time that goes back.
     pub fn read(mut self, chosen: &[bool], emit: &mut Emit<'_>) -> Result<Trailer, CaptureError> {
         let mut rows = Rows::of(&self.sniffed, chosen, Batches::to(emit));
-        let mut bytes = std::mem::take(&mut self.rest);
-        let mut at_end = false;
-        while rows.batches.wanted {
-            let whole = if at_end { bytes.len() } else { whole_rows(&bytes) };
+        let rest = std::mem::take(&mut self.rest);
+        let kept_up = in_blocks(&mut self.input, rest, |bytes, at_end| {
+            if !rows.batches.wanted {
+                return Ok(None);
+            }
+            let whole = if at_end { bytes.len() } else { whole_rows(bytes) };
             rows.block(bytes.get(..whole).unwrap_or_default())?;
-            bytes.drain(..whole);
-            if at_end {
-                break;
-            }
-            if bytes.len() > LONGEST {
-                return Err(CaptureError::at(rows.line, "one row is longer than 16 MiB"));
-            }
-            at_end = Read::by_ref(&mut self.input).take(CHUNK as u64).read_to_end(&mut bytes)? == 0;
+            Ok(Some(whole))
+        })?;
+        if !kept_up {
+            return Err(CaptureError::at(rows.line, "one row is longer than 16 MiB"));
         }
         let (end, interval, short) = rows.finish();
         if short > 0 {

@@ -12,7 +12,7 @@ use kairotic_core::quantity::Rational;
 
 use self::codes::{Codes, OTHER, UNWANTED};
 use self::header::{Declared, header_end};
-use super::{Batches, CHUNK, CaptureError, Emit, Header, Trailer};
+use super::{Batches, CHUNK, CaptureError, Emit, Header, Trailer, in_blocks};
 
 /// A header that is longer is none.
 const LONGEST_HEADER: usize = 16 << 20;
@@ -93,19 +93,17 @@ impl<R: Read> VcdReader<R> {
             line: self.line,
             batches: Batches::to(emit),
         };
-        let mut bytes = std::mem::take(&mut self.rest);
-        let mut at_end = false;
-        while body.batches.wanted {
-            let done = body.words(&bytes, at_end)?;
+        let rest = std::mem::take(&mut self.rest);
+        let kept_up = in_blocks(&mut self.input, rest, |bytes, at_end| {
+            if !body.batches.wanted {
+                return Ok(None);
+            }
+            let done = body.words(bytes, at_end)?;
             body.line += lines(bytes.get(..done).unwrap_or_default());
-            bytes.drain(..done);
-            if at_end {
-                break;
-            }
-            if bytes.len() > LONGEST_HEADER {
-                return Err(CaptureError::at(body.line, "one word is longer than 16 MiB"));
-            }
-            at_end = Read::by_ref(&mut self.input).take(CHUNK as u64).read_to_end(&mut bytes)? == 0;
+            Ok(Some(done))
+        })?;
+        if !kept_up {
+            return Err(CaptureError::at(body.line, "one word is longer than 16 MiB"));
         }
         body.batches.flush();
         if body.unknown > 0 {
