@@ -157,8 +157,8 @@ impl WaveLine {
             EventKind::Level(level) => Some((event.at, level)),
             EventKind::Wrap => None,
         });
-        // A pin that comes later, or goes active later, rests until then.
-        let rest = (shift > 0 || dead > 0).then_some((0, !high)).into_iter();
+        // A pin that comes later rests until then.
+        let rest = (shift > 0).then_some((0, !high)).into_iter();
         let delayed = Delayed { levels: rest.chain(levels).peekable(), dead, high };
         let mut last = None;
         delayed.filter(move |(at, level)| *at <= end && last.replace(*level) != Some(*level))
@@ -178,7 +178,8 @@ impl<I: Iterator<Item = (u128, bool)>> Iterator for Delayed<I> {
 
     fn next(&mut self) -> Option<(u128, bool)> {
         let (at, level) = self.levels.next()?;
-        if level != self.high || self.dead == 0 {
+        // The level at the start is no edge: the pulse is under way.
+        if level != self.high || self.dead == 0 || at == 0 {
             return Some((at, level));
         }
         let later = at + self.dead;

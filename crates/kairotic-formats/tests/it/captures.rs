@@ -2,17 +2,10 @@
 
 use std::io::{Cursor, Write};
 
-use kairotic_core::capture::{
-    Change, Logic, Measurement, Meters, Rehearsal, Wave, WaveLine, WaveRequest, lines,
-};
+use kairotic_core::capture::{Change, Logic, Measurement, Meters};
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{Level, Setting};
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer, Writer, WriterKind};
 use proptest::prelude::*;
-use proptest::test_runner::TestCaseError;
-
-use crate::catalogue::dice;
-use crate::request::decoded;
 
 const SERVO: &str = include_str!("captures/servo.vcd");
 const COUNTER: &[u8] = include_bytes!("captures/counter.sr");
@@ -47,18 +40,14 @@ fn archive(bytes: &[u8]) -> Result<Read, CaptureError> {
     all(Reader::file(file, &TableHints::default())?)
 }
 
-fn measured(changes: &[Change], signals: usize) -> Vec<Measurement> {
+pub(crate) fn measured(changes: &[Change], signals: usize) -> Vec<Measurement> {
     let mut meters = Meters::new(&vec![true; signals], &[], 0);
     meters.take(changes);
     meters.finish().signals.into_iter().map(|(_, measurement)| measurement).collect()
 }
 
-fn ns(nanoseconds: i128) -> Time {
+pub(crate) fn ns(nanoseconds: i128) -> Time {
     Time::new(Rational::new(nanoseconds, 1_000_000_000).unwrap())
-}
-
-fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: Rehearsal) -> Vec<Change> {
-    Wave::of(&WaveRequest { lines, length, tick, rehearsal }).unwrap().collect()
 }
 
 #[test]
@@ -87,176 +76,6 @@ fn a_logic_analyser_s_archive_has_the_figures_that_it_was_made_with() {
         assert_eq!(timing.period.ends(), Some((period, period)));
         assert_eq!(timing.high.ends(), Some((period / 2, period / 2)));
     }
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(250))]
-    #[test]
-    fn what_a_setting_s_wave_measures_is_the_setting(dice in dice()) {
-        let (_, timer, setting) = dice.setting(300);
-        let moving: Vec<_> = setting.outputs.iter().filter(|output| output.constant.is_none()).collect();
-        prop_assume!(!moving.is_empty() && setting.ticks <= 100_000);
-        let tick = Time::new(Rational::new(1, 1_000_000_000_000).unwrap());
-        let length = Time::new(setting.period.value().times(Rational::whole(12)).unwrap());
-        let lines = lines(timer, &setting, "s").unwrap();
-        let count = lines.len();
-        let changes = wave(lines, length, tick, Rehearsal::PERFECT);
-        let found = measured(&changes, count);
-        for (output, found) in setting.outputs.iter().zip(found) {
-            if output.constant.is_some() {
-                prop_assert!(found.timing.is_none());
-                continue;
-            }
-            // Dither of less than a tick leaves whole periods without a pulse, or without a gap.
-            let gap = setting.mean_ticks().unwrap().minus(output.ticks).unwrap();
-            if setting.dither_bits > 0 && output.ticks.min(gap) < Rational::ONE {
-                continue;
-            }
-            holds(&setting, output, &found, tick)?;
-        }
-    }
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(250))]
-    /// The counter that a picture draws stands at one of its marks, or at an end, wherever the pin changes.
-    #[test]
-    fn a_pin_changes_where_its_counter_meets_a_mark(dice in dice()) {
-        let (_, timer, setting) = dice.setting(300);
-        prop_assume!(setting.dither_bits == 0 && setting.ticks <= 100_000);
-        let tick = Time::new(Rational::new(1, 1_000_000_000_000).unwrap());
-        let length = Time::new(setting.period.value().times(Rational::whole(3)).unwrap());
-        let lines = lines(timer, &setting, "s").unwrap();
-        let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
-        let changes: Vec<Change> = Wave::of(&request).unwrap().collect();
-        let end = length.value().over(tick.value()).unwrap().approx();
-        let a_count = setting.tick.value().over(tick.value()).unwrap().approx();
-        for (place, line) in (0..).zip(&request.lines) {
-            let counter = request.counter(line, end as u64).unwrap();
-            let own = changes.iter().filter(|change| change.signal == place && change.at > 0);
-            for change in own.filter(|change| (change.at as f64) < end - 3.0 * a_count) {
-                let at = change.at as f64;
-                // What a comparator does takes up to two counts; a fraction of a source clock is less than another.
-                let near = counter.points.windows(2).filter(|pair| {
-                    pair[0].0 - 3.0 * a_count <= at && at <= pair[1].0 + 3.0 * a_count
-                });
-                let values = near.map(|pair| {
-                    let run = pair[1].0 - pair[0].0;
-                    let share = if run > 0.0 { ((at - pair[0].0) / run).clamp(0.0, 1.0) } else { 0.0 };
-                    pair[0].1 + (pair[1].1 - pair[0].1) * share
-                });
-                let ends = [0.0, counter.top.0];
-                let marks: Vec<f64> = counter.marks.iter().map(|(mark, _)| *mark).chain(ends).collect();
-                let values: Vec<f64> = values.collect();
-                let met = values.iter().any(|value| marks.iter().any(|mark| (mark - value).abs() <= 3.0));
-                prop_assert!(met, "{} {}: at {at} {values:?}, {marks:?}", timer.path(), setting.plan.mode);
-            }
-        }
-    }
-}
-
-/// Period and active time are those of the setting, to a tick of the recorder and what the divider does to single edges.
-fn holds(
-    setting: &Setting,
-    output: &kairotic_core::setting::Output,
-    found: &Measurement,
-    tick: Time,
-) -> Result<(), TestCaseError> {
-    let timing =
-        found.timing.as_ref().ok_or_else(|| TestCaseError::fail(format!("no period in {found:?}")))?;
-    let ticks = |time: Time| time.value().over(tick.value()).unwrap().approx();
-    // A fractional divider displaces each edge by less than a source clock, and dither by a counter tick; a centred pulse
-    // has one edge in each of two cycles.
-    let clock = ticks(setting.clock.period().unwrap());
-    let room = match (setting.dither_bits > 0, setting.divider.is_whole()) {
-        (true, _) => 2.0 * ticks(setting.tick) + 1.0,
-        (false, true) => 1.0,
-        (false, false) => 2.0 * clock + 1.0,
-    };
-    let near = |(least, most): (i64, i64), wanted: f64| {
-        (least as f64 - wanted).abs() <= room && (most as f64 - wanted).abs() <= room
-    };
-    let period = timing.period.ends().unwrap();
-    prop_assert!(near(period, ticks(setting.period)), "{period:?} {}", ticks(setting.period));
-    let active = if output.level == Level::Low { &timing.low } else { &timing.high };
-    prop_assert!(
-        near(active.ends().unwrap(), ticks(output.pulse)),
-        "{:?} {}",
-        active.ends(),
-        ticks(output.pulse)
-    );
-    Ok(())
-}
-
-/// A servo's signal: 50 Hz and 1.5 ms from 16 MHz.
-fn servo() -> Vec<WaveLine> {
-    let reading = decoded("stm32f411/tim3", "16MHz", "PSC=4 ARR=63999 CCR1=4800");
-    lines(&reading.timer, &reading.setting, "servo").unwrap()
-}
-
-#[test]
-fn faults_that_were_put_in_are_found_again() {
-    let rehearsal = Rehearsal {
-        clock_error: "-0.8%".parse().unwrap(),
-        jitter: "2us".parse().unwrap(),
-        seed: 7,
-        missing: vec![30..=30, 80..=81],
-        doubled: vec![120..=120],
-    };
-    let changes = wave(servo(), "4s".parse().unwrap(), ns(10), rehearsal);
-    let found = measured(&changes, 1).remove(0);
-    assert_eq!((found.missing.count, found.doubled.count, found.irregular.count), (2, 1, 0));
-    let timing = found.timing.unwrap();
-    // 20 ms / 0.992, and its jitter: the period's has two edges.
-    let ratio = timing.clock.period / 2e6 * 0.992 - 1.0;
-    assert!(ratio.abs() <= timing.clock.uncertainty(1), "{ratio} {}", timing.clock.uncertainty(1));
-    assert!(timing.clock.uncertainty(1) < 2e-6);
-    assert!((timing.clock.rms / 200.0 - 1.0).abs() < 0.15, "{}", timing.clock.rms);
-    assert!((timing.period.deviation() / (200.0 * 2_f64.sqrt()) - 1.0).abs() < 0.15);
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(40))]
-    #[test]
-    fn a_clock_error_lies_within_the_stated_uncertainty(
-        ppb in -5_000_000_i64..5_000_000, periods in 4_i64..60, tick in 1_i128..2000,
-    ) {
-        let error = Rational::new(ppb.into(), 1_000_000_000).unwrap();
-        let clock_error = kairotic_core::quantity::Deviation::new(error);
-        let rehearsal = Rehearsal { clock_error, ..Rehearsal::PERFECT };
-        let length = Time::new(Rational::new(periods.into(), 50).unwrap());
-        // Whole multiples of a nanosecond, that fall on all places of a period.
-        let changes = wave(servo(), length, ns(tick), rehearsal);
-        let timing = measured(&changes, 1).remove(0).timing.unwrap();
-        let wanted = 0.02 / (1.0 + error.approx()) / (tick as f64 * 1e-9);
-        let off = (timing.clock.period / wanted - 1.0).abs();
-        prop_assert!(off <= timing.clock.uncertainty(1) + 1e-15, "{off} {}", timing.clock.uncertainty(1));
-    }
-}
-
-#[test]
-fn complementary_outputs_keep_their_dead_time() {
-    let reading = decoded(
-        "stm32f411/tim1",
-        "100MHz",
-        "PSC=0 ARR=4999 CCR1=1250 BDTR.DTG=50 CR1.CKD=0 CCER.CC1NE=1 CCER.CC1E=1 CCMR1.OC1M=6 BDTR.MOE=1",
-    );
-    let lines = lines(&reading.timer, &reading.setting, "half").unwrap();
-    let names: Vec<&str> = lines.iter().map(|line| line.name.as_str()).collect();
-    assert_eq!(names, ["half", "halfn"]);
-    let changes = wave(lines, "1ms".parse().unwrap(), ns(10), Rehearsal::PERFECT);
-    let mut meters = Meters::new(&[true, true], &[(0, 1)], 0);
-    meters.take(&changes);
-    let found = meters.finish();
-    let (signals, pairs) = (found.signals, found.pairs);
-    let pair = &pairs[0].1;
-    // 50 clocks of 10 ns after either edge, and never both.
-    assert_eq!(
-        (pair.dead_after_first.ends(), pair.dead_after_second.ends()),
-        (Some((50, 50)), Some((50, 50)))
-    );
-    assert_eq!(pair.overlap.count(), 0);
-    assert_eq!(signals[0].1.timing.as_ref().unwrap().high.ends(), Some((1200, 1200)));
 }
 
 /// Changes of some signals, in the order of their times, each a change indeed.
@@ -543,6 +362,36 @@ fn samples_of_any_width_are_taken_apart() {
     assert_eq!(of(1), (0..6).map(|at| (at, at % 2 == 1)).collect::<Vec<_>>());
     let wide = metadata.replace("unitsize=10", "unitsize=65");
     assert!(archive(&stored(&wide, &samples)).unwrap_err().to_string().contains("unitsize"));
+}
+
+proptest! {
+    /// Samples of any width say the same in an archive as in a table with a sample a row.
+    #[test]
+    fn an_archive_and_a_table_of_the_same_samples_agree(
+        unit in 1_usize..12, samples in proptest::collection::vec(any::<[u8; 12]>(), 1..60), stay in 0_usize..30,
+    ) {
+        // Some stay as they are for a while: that has a way of its own.
+        let samples: Vec<[u8; 12]> =
+            samples.iter().flat_map(|sample| std::iter::repeat_n(*sample, 1 + usize::from(sample[0]) % (stay + 1))).collect();
+        let bits = unit * 8;
+        let probes: String = (1..=bits).map(|bit| format!("probe{bit}=D{bit}\n")).collect();
+        let metadata = format!("[device 1]\ncapturefile=logic-1\nsamplerate=1 MHz\nunitsize={unit}\n{probes}");
+        let bytes: Vec<u8> = samples.iter().flat_map(|sample| sample[..unit].to_vec()).collect();
+        let (header, mut packed, trailer) = archive(&stored(&metadata, &bytes)).unwrap();
+        let level = |sample: &[u8; 12], bit: usize| sample[bit / 8] >> (bit % 8) & 1;
+        let rows: String = samples
+            .iter()
+            .map(|sample| (0..bits).map(|bit| level(sample, bit).to_string()).collect::<Vec<_>>().join(",") + "\n")
+            .collect();
+        let names = header.signals.join(",");
+        let hints = TableHints { rate: "1MHz".parse().ok(), ..TableHints::default() };
+        let (of_table, mut rowed, _) = read_with(format!("{names}\n{rows}").as_bytes(), &hints).unwrap();
+        prop_assert_eq!((header.signals, header.tick), (of_table.signals, of_table.tick));
+        packed.sort_by_key(|change| (change.at, change.signal));
+        rowed.sort_by_key(|change| (change.at, change.signal));
+        prop_assert_eq!(packed, rowed);
+        prop_assert_eq!(trailer.end, samples.len() as u64);
+    }
 }
 
 proptest! {

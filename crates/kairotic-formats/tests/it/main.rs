@@ -26,3 +26,4 @@ mod tach;
 mod time_bases;
 mod vectors;
 mod verdicts;
+mod waves;

@@ -349,3 +349,25 @@ fn a_wave_is_drawn_with_its_counters() {
             .contains("too many edges")
     );
 }
+
+#[test]
+fn complementary_outputs_are_measured_with_their_dead_time() {
+    let folder = tempdir().unwrap();
+    let plan = "--on stm32f411/tim1/1 --clock 96MHz --freq 20kHz --duty 35% --mode centre --dead-time 3us";
+    at(folder.path(), &format!("wave {plan} --periods 40 --save legs.vcd"));
+    let (code, found) = json_at(folder.path(), "measure legs.vcd --between tim1/1,tim1/1n");
+    let pair = &found["pairs"][0];
+    let always = |what: &str, seconds: f64| {
+        let ends = ["least_s_approx", "most_s_approx"].map(|end| pair[what][end].as_f64().unwrap());
+        assert!(ends.iter().all(|end| (end - seconds).abs() < 1.5e-9), "{what}: {ends:?}");
+    };
+    always("dead_after_first", 3e-6);
+    always("dead_after_second", 3e-6);
+    assert_eq!((code, &pair["overlap"]), (0, &Value::Null));
+    // Against the plan: 17.5 us less the dead time, from which the pulse starts later.
+    let (code, found) =
+        json_at(folder.path(), &format!("measure legs.vcd --select tim1/1 {plan} --need frequency=10ppm"));
+    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")));
+    let high = found["signals"][0]["timing"]["high"]["mean_s_approx"].as_f64().unwrap();
+    assert!((high - 14.5e-6).abs() < 1e-9, "{high}");
+}

@@ -83,3 +83,50 @@ fn what_makes_no_sense_is_refused() {
         assert!(run.code == 2 && run.stderr.contains(says), "{line}: {run:?}");
     }
 }
+
+#[test]
+fn what_a_timer_does_with_pulses_is_told_with_its_source() {
+    for (timer, says) in [
+        ("stm32f411/tim9", "can time pulses and count them"),
+        ("stm32f411/tim10", "can time pulses"),
+        ("rp2040/slice0", "can count pulses; what can time them: a state machine of the PIO"),
+        ("pca9685/pwm", "none; what can time them: a timer of the microcontroller"),
+    ] {
+        let shown = run(&format!("parts {timer}")).stdout;
+        let line = shown.lines().find(|line| line.contains("inputs ")).unwrap();
+        assert!(line.trim_end().ends_with(says), "{line}");
+    }
+    let facts = json("parts stm32f411/tim9")["facts"].to_string();
+    assert!(facts.contains("TI1 or TI2 can clock the counter"), "{facts}");
+}
+
+#[test]
+fn a_part_that_says_nothing_of_its_inputs_is_taken_to_have_them() {
+    let document = include_str!("../../../../docs/part-files.md");
+    let example = document.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
+    let folder = tempdir().unwrap();
+    let at = |line: &str| run_words(line.split(' '), folder.path(), &[]);
+    let line = "tach --parts domechip.toml --on domechip/tim1 --pulses-per-turn 1 --speeds 60rpm..600rpm --format json";
+    std::fs::write(folder.path().join("domechip.toml"), example).unwrap();
+    let found: Value = serde_json::from_str(&at(line).stdout).unwrap();
+    // 8 MHz between pulses of a second: by 64, since by 8 a million counts would not fit. A window of a second sees one.
+    assert_eq!((&found["period"]["divider"], found["findings"].as_array().unwrap().len()), (&"64".into(), 2));
+    let names: Vec<&str> =
+        found["findings"].as_array().unwrap().iter().map(|one| one["name"].as_str().unwrap()).collect();
+    // 125 000 counts a second are too many for 16 bits even so.
+    assert_eq!(names, ["counter-overflows", "catalogue-unsure"]);
+    let said = "counter_bits = 16\ninputs = { capture = true, count = true, counter_bits = 24, facts = [{ says = \"captures\", \
+                document = \"manual\", trust = \"verified\" }] }";
+    std::fs::write(folder.path().join("domechip.toml"), example.replace("counter_bits = 16", said)).unwrap();
+    let found: Value = serde_json::from_str(&at(line).stdout).unwrap();
+    // 24 bits hold 8 000 000 counts.
+    assert_eq!((&found["period"]["divider"], &found["period"]["counter_bits"]), (&"1".into(), &24.into()));
+    assert_eq!(found["findings"], serde_json::json!([]));
+    let wrong = said.replace("counter_bits = 24", "counter_bits = 99").replace("facts = [", "facts = [] } #");
+    std::fs::write(folder.path().join("domechip.toml"), example.replace("counter_bits = 16", &wrong))
+        .unwrap();
+    let refused = at(line);
+    for says in ["expected at least one fact", "expected 1 to 64 bits", "domechip.toml:"] {
+        assert!(refused.code != 0 && refused.stderr.contains(says), "{says}: {refused:?}");
+    }
+}
