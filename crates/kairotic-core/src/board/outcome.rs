@@ -34,7 +34,7 @@ impl Outcome {
 /// with the setting's own findings. Where steps are missing on `part`, the first of `others` that has enough is named.
 ///
 /// # Errors
-/// As [`derive`].
+/// As [`derive()`].
 pub fn outcome<'p>(
     board: &Board,
     signal: &Signal,

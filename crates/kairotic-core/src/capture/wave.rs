@@ -119,7 +119,7 @@ impl WaveLine {
         let top = self.values.top as f64 / parts;
         let mut points = Vec::new();
         let mut last: Option<f64> = None;
-        for event in self.machine.play(self.values, &[]).filter(|event| event.kind == EventKind::Wrap) {
+        for event in self.machine.repeat(self.values).filter(|event| event.kind == EventKind::Wrap) {
             let at = event.at as f64;
             if let Some(start) = last {
                 match self.machine.counting {
@@ -152,7 +152,7 @@ impl WaveLine {
         let high = !self.machine.inverted;
         // The counter starts anew again and again, even where the pin never moves: the end is always reached.
         let events =
-            self.machine.play(self.values, &[]).map(move |event| Event { at: event.at + shift, ..event });
+            self.machine.repeat(self.values).map(move |event| Event { at: event.at + shift, ..event });
         let levels = events.take_while(move |event| event.at <= end).filter_map(|event| match event.kind {
             EventKind::Level(level) => Some((event.at, level)),
             EventKind::Wrap => None,

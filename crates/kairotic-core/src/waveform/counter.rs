@@ -3,7 +3,7 @@
 use crate::part::Counting;
 
 /// A counter on its way through its sequence.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct Counter {
     counting: Counting,
     /// The largest value that its flip-flops hold.

@@ -140,6 +140,25 @@ pub struct Player<'w> {
 }
 
 impl Player<'_> {
+    /// Whether it goes on as another does that has the same registers, but for the time.
+    pub(super) fn stands_as(&self, other: &Self) -> bool {
+        let pattern = |player: &Self| {
+            let dither = player.machine.dither.map_or(1, |dither| 1_u64 << dither.bits.min(32));
+            player.cycle % dither
+        };
+        (&self.counter, self.owed, self.sub_tick, self.active, self.matched, self.pin, self.queue)
+            == (
+                &other.counter,
+                other.owed,
+                other.sub_tick,
+                other.active,
+                other.matched,
+                other.pin,
+                other.queue,
+            )
+            && pattern(self) == pattern(other)
+    }
+
     /// Goes to the next sub-tick and queues what happens there.
     fn advance(&mut self) {
         let (mut wrapped, mut at_top) = (!self.started, false);

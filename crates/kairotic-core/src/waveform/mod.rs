@@ -7,8 +7,10 @@ pub mod agree;
 mod counter;
 mod cycles;
 mod machine;
+mod repeating;
 #[cfg(test)]
 mod tests;
 
 pub use self::cycles::{Cycle, Cycles};
 pub use self::machine::{Event, EventKind, Machine, Player, Values, Write};
+pub use self::repeating::Repeating;

@@ -129,3 +129,27 @@ fn sixteen_periods_of_a_sixteenth_differ_by_one_source_clock() {
     let squares = lengths.iter().map(|length| (*length as f64 - mean).powi(2)).sum::<f64>();
     assert!((jitter.rms - (squares / 16.0).sqrt() * 8e-9).abs() < 1e-15, "{}", jitter.rms);
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+    /// A machine that is played until it stands as before and then repeated does what one does that is played on: with
+    /// fractional dividers and dither as well, whose pattern takes several runs of the counter.
+    #[test]
+    fn what_repeats_is_what_would_be_played(dice in dice()) {
+        let (_, timer, setting) = dice.setting(60);
+        prop_assume!(setting.ticks <= 20_000);
+        let mode = mode(timer, &setting);
+        for output in &setting.outputs {
+            let machine = Machine::of(timer, mode, setting.divider, output.level == Level::Low);
+            let values = Values { top: setting.plan.top, compare: output.compare.unwrap_or(setting.plan.top) };
+            let runs = if setting.divider.is_whole() && setting.dither_bits == 0 { 24 } else { 400 };
+            let end = setting.divider.times(setting.ticks.into()).unwrap().floor().unsigned_abs() * runs;
+            let end = end.min(2_000_000);
+            let within = |event: &kairotic_core::waveform::Event| event.at <= end;
+            let played: Vec<_> = machine.play(values, &[]).take_while(within).collect();
+            let repeated: Vec<_> = machine.repeat(values).take_while(within).collect();
+            prop_assert_eq!(played.len(), repeated.len());
+            prop_assert!(played == repeated, "{} {}", timer.path(), setting.plan.mode);
+        }
+    }
+}
