@@ -77,8 +77,7 @@ fn judged(
     {
         let ratio = driven.step.value().over(wanted.value()).or_overflow("steps")?;
         let needed = ratio.times(driven.steps.into()).or_overflow("steps")?;
-        let whole = needed.floor() + i128::from(!needed.is_whole());
-        let needed = u64::try_from(whole).unwrap_or(u64::MAX);
+        let needed = u64::try_from(needed.ceiling()).unwrap_or(u64::MAX);
         let step = driven.step.rounded(3);
         let place = elsewhere(needed);
         let (steps, wanted) = (driven.steps, wanted.exact());

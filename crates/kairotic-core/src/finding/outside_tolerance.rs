@@ -31,7 +31,7 @@ fn new(realised: &str, wanted: &str, error: Deviation, within: Deviation) -> Fin
 /// The smallest whole number of ppm, or of percent from one on, that covers an error.
 fn rounded_up(error: Deviation) -> String {
     let in_units = |per_whole| error.value().magnitude().times(Rational::whole(per_whole));
-    let covering = |number: Rational| number.floor() + i128::from(!number.is_whole());
+    let covering = Rational::ceiling;
     match (in_units(100), in_units(1_000_000)) {
         (Some(percent), _) if percent >= Rational::ONE => format!("{}%", covering(percent)),
         (_, Some(ppm)) => format!("{}ppm", covering(ppm)),

@@ -197,6 +197,11 @@ impl Rational {
         self.numerator().div_euclid(self.denominator())
     }
 
+    /// The smallest whole number that is not below it.
+    pub fn ceiling(self) -> i128 {
+        self.floor() + i128::from(!self.is_whole())
+    }
+
     /// The nearest floating-point number, for display, statistics and logarithms only.
     pub fn approx(self) -> f64 {
         self.numerator() as f64 / self.denominator() as f64
@@ -309,6 +314,12 @@ mod tests {
             assert_eq!(large(left).whole_quotient(large(right), 3), wanted, "{left} / {right}");
         }
         assert_eq!(Rational::ONE.whole_quotient(Rational::ZERO, 0), None);
+    }
+
+    #[test]
+    fn a_ceiling_goes_up_for_all_numbers() {
+        let of = |numerator, denominator| Rational::new(numerator, denominator).unwrap().ceiling();
+        assert_eq!((of(7, 2), of(-7, 2), of(6, 2), of(0, 1)), (4, -3, 3, 0));
     }
 
     #[test]

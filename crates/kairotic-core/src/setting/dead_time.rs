@@ -37,7 +37,7 @@ pub(super) fn plan(
     for tap in dead_time.divisions() {
         let unit = unit(dead_time, clock, tick.value(), tap.by)?;
         let counts = wanted.value().over(unit).or_overflow("dead time")?;
-        let whole = counts.floor() + i128::from(!counts.is_whole());
+        let whole = counts.ceiling();
         let code = u64::try_from(whole.max(0)).ok().and_then(|counts| dead_time.code_of(counts));
         if let Some(code) = code {
             return Ok(PlannedDeadTime { divider: tap.code, code });

@@ -217,7 +217,7 @@ fn start_tick(start: Active, law: &StartLaw, ruler: Ruler, clock: Frequency, com
     let rounded = Rational::ZERO.minus(ticks.and_then(|ticks| half.minus(ticks)).or_overflow("start")?);
     let rounded = rounded.or_overflow("start")?;
     // ceil(ticks - 1/2)
-    let tick = if rounded.is_whole() { rounded.floor() } else { rounded.floor() + 1 };
+    let tick = rounded.ceiling();
     let tick = u64::try_from(tick.max(0)).ok().or_overflow("start")?;
     Ok(if law.wraps { tick % ruler.ticks.max(1) } else { tick.min(ruler.ticks.saturating_sub(compare)) })
 }

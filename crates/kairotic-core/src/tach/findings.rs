@@ -1,6 +1,6 @@
 //! What can be wrong with a timer that is to measure a speed.
 
-use super::interval::{ceiling, gap};
+use super::interval::gap;
 use super::plan::{Choice, TachPlan};
 use crate::error::Result;
 use crate::finding::{self, Finding};
@@ -61,12 +61,12 @@ fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
     // Steps of intervals grow with the speed and those of the window stay: what is too coarse is so at the fastest speed
     // that a method is used for.
     let fastest = plan.at(plan.speeds.high)?;
-    let by_interval = fastest.interval.as_ref().filter(|_| plan.choice == Choice::Interval);
+    let by_interval = fastest.interval.as_ref().filter(|_| plan.choice == Choice::Period);
     let reading = by_interval.unwrap_or(&fastest.window);
     if reading.step <= resolve {
         return Ok(());
     }
-    let times = ceiling(reading.step.value().over(resolve.value()).or_overflow("step of the speed")?)?;
+    let times = reading.step.value().over(resolve.value()).or_overflow("step of the speed")?.ceiling();
     let window = Time::new(
         plan.window
             .step
@@ -75,7 +75,8 @@ fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
             .and_then(|times| times.times(plan.window.length.value()))
             .or_overflow("window")?,
     );
-    let together = by_interval.map(|_| times);
+    let together =
+        by_interval.map(|_| u64::try_from(times).ok().or_overflow("step of the speed")).transpose()?;
     found.push(speed_step_too_coarse::new(plan.speeds.high, reading.step, resolve, together, window));
     Ok(())
 }

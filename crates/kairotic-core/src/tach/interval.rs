@@ -13,6 +13,8 @@ pub struct Interval {
     pub counter: FreeRunning,
     /// Its width in bits.
     pub counter_bits: u32,
+    /// The most counts that it tells apart from none.
+    pub largest: u64,
     /// The name of the base counter, where the timer can choose one.
     pub base: Option<String>,
     /// Counts between two pulses at the fastest and at the slowest speed: the fewest and the most.
@@ -61,17 +63,19 @@ impl Interval {
         let least = Time::new(longest.over(largest.into()).or_overflow("tick")?);
         let counter = FreeRunning::at_least(timer, wanted.clock, least)?;
         let tick = counter.tick.value();
-        let most = ceiling(longest.over(tick).or_overflow("counts between pulses")?)?;
+        let most = longest.over(tick).or_overflow("counts between pulses")?.ceiling();
         let shortest = gap(wanted.speeds.high, wanted.pulses_per_turn)?.value();
         let fewest = shortest.over(tick).or_overflow("counts between pulses")?.floor();
         let room =
             tick.times(largest.into()).and_then(|room| room.over(fastest_clock)).or_overflow("counter")?;
         let slowest = room.times(wanted.pulses_per_turn.into()).and_then(|turn| Rational::ONE.over(turn));
         let round = tick.times(largest.into()).and_then(|room| room.plus(tick)).or_overflow("counter")?;
+        let whole = |counts: i128| u64::try_from(counts).ok().or_overflow("counts between pulses");
         Ok(Self {
             counter_bits: bits,
+            largest,
             base: timer.base.as_ref().map(|base| base.name.clone()),
-            counts: (u64::try_from(fewest).ok().or_overflow("counts between pulses")?, most),
+            counts: (whole(fewest)?, whole(most)?),
             slowest: Speed::new(slowest.or_overflow("slowest speed")?),
             stop: slowest_gap,
             overflow: Time::new(round),
@@ -95,11 +99,4 @@ impl Interval {
             takes: Time::new(takes),
         })
     }
-}
-
-/// The whole number at or above a value.
-pub(super) fn ceiling(value: Rational) -> Result<u64> {
-    let floor = value.floor();
-    let whole = if value.is_whole() { floor } else { floor + 1 };
-    u64::try_from(whole).ok().or_overflow("number of counts")
 }

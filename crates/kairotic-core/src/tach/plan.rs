@@ -48,8 +48,6 @@ pub struct TachPlan {
     pub pulses_per_turn: u32,
     /// From the slowest to the fastest speed.
     pub speeds: Range<Speed>,
-    /// Pulses a second at these.
-    pub rates: Range<Frequency>,
     /// Period measurement, where the timer can capture.
     pub interval: Option<Interval>,
     /// Counting in a window.
@@ -72,7 +70,7 @@ pub struct TachPlan {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Choice {
     /// Period measurement, at every speed.
-    Interval,
+    Period,
     /// The window, at every speed.
     Window,
     /// Period measurement below the crossover, the window above.
@@ -83,7 +81,7 @@ impl Choice {
     /// The word for it.
     pub const fn word(self) -> &'static str {
         match self {
-            Self::Interval => "interval",
+            Self::Period => "period",
             Self::Window => "window",
             Self::Both => "both",
         }
@@ -184,18 +182,16 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     let crossover = interval.as_ref().map(|interval| crossover(interval, &window, pulses)).transpose()?;
     let choice = match crossover {
         None => Choice::Window,
-        Some(crossover) if crossover >= high => Choice::Interval,
+        Some(crossover) if crossover >= high => Choice::Period,
         Some(crossover) if crossover <= low => Choice::Window,
         Some(_) => Choice::Both,
     };
-    let rate = |speed: Speed| speed.value().times(pulses).or_overflow("rate of pulses").map(Frequency::new);
     let mut plan = TachPlan {
         timer,
         clock,
         default_clock: request.clock.is_none(),
         pulses_per_turn: request.pulses_per_turn,
         speeds: request.speeds,
-        rates: Range { low: rate(low)?, high: rate(high)? },
         interval,
         window,
         counts_pulses,

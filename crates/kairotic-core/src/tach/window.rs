@@ -1,6 +1,5 @@
 //! A window: the pulses that come in a fixed time are counted.
 
-use super::interval::ceiling;
 use super::plan::Reading;
 use crate::error::Result;
 use crate::quantity::{OrOverflow, Range, Rational, Speed, Time};
@@ -28,11 +27,13 @@ impl Window {
         let turns = pulses.times(time).or_overflow("window")?;
         let step = Speed::new(Rational::ONE.over(turns).or_overflow("step of the speed")?);
         let fewest = speeds.low.value().times(turns).or_overflow("pulses in a window")?.floor();
-        let most = ceiling(speeds.high.value().times(turns).or_overflow("pulses in a window")?)?;
+        let most = speeds.high.value().times(turns).or_overflow("pulses in a window")?.ceiling();
+        let whole = |pulses: i128| u64::try_from(pulses).ok().or_overflow("pulses in a window");
+        let most = whole(most)?;
         Ok(Self {
             length,
             step,
-            counts: (u64::try_from(fewest).ok().or_overflow("pulses in a window")?, most),
+            counts: (whole(fewest)?, most),
             needed_bits: u64::BITS - most.leading_zeros(),
             slowest: step,
             stop: Time::new(time.plus(time).or_overflow("window")?),

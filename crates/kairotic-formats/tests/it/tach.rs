@@ -51,7 +51,7 @@ fn the_tick_is_the_finest_that_the_slowest_speed_allows() {
     // A second's window counts 100 pulses at most, 30 rpm apart: periods are finer up to 60 / (2 · √(1.53125 us · 1 s)).
     assert_eq!((plan.window.counts, plan.window.step), ((10, 100), "30rpm".parse().unwrap()));
     assert!((plan.crossover.unwrap().value().approx() * 60.0 - 24_243.66).abs() < 0.01);
-    assert_eq!((plan.choice, plan.window.stop, names(&plan)), (Choice::Interval, time("2s"), vec![]));
+    assert_eq!((plan.choice, plan.window.stop, names(&plan)), (Choice::Period, time("2s"), vec![]));
 }
 
 #[test]

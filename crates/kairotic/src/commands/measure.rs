@@ -16,6 +16,7 @@ use crate::render::Report;
 use crate::show::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
 
 pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    plot::check(arguments.plot.as_ref())?;
     let (path, options) = (&arguments.file, &arguments.capture);
     let reader = captured::open(path, &options.hints()?, catalogue)?;
     let header = reader.header().clone();

@@ -26,6 +26,7 @@ pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dy
 
 /// Reads the speed over time.
 fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<SpeedReport> {
+    plot::check(arguments.plot.as_ref())?;
     let options = &arguments.capture;
     let pulses_per_turn = arguments.pulses_per_turn(catalogue)?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;

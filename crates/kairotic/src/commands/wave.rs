@@ -21,6 +21,7 @@ const SHOWN: usize = 8;
 const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
+    plot::check(arguments.plot.as_ref())?;
     let kind = arguments.kind()?;
     if let Some(path) = arguments.save.as_ref().filter(|path| !arguments.force && path.exists()) {
         return Err(Fault::Usage {

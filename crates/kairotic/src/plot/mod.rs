@@ -14,7 +14,7 @@ mod style;
 mod wave;
 
 use std::io::Write;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use plotters::backend::{BitMapBackend, SVGBackend};
 use plotters::coord::Shift;
@@ -82,6 +82,14 @@ pub fn save(figure: &impl Figure, path: &Path) -> Result<(), Fault> {
     let mut file = whole::file(path)?;
     file.write_all(&bytes).map_err(|error| Fault::Save { path: path.to_owned(), error })?;
     whole::keep(file, path)
+}
+
+/// Whether a picture can be written as a file's name asks, before all the work that it takes.
+///
+/// # Errors
+/// [`PlotError::Kind`].
+pub fn check(path: Option<&PathBuf>) -> Result<(), PlotError> {
+    path.map(|path| Picture::of(path)).transpose().map(|_| ())
 }
 
 /// Something that can be drawn.

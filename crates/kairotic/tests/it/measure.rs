@@ -289,6 +289,12 @@ fn a_picture_has_its_five_panels() {
     // Two limits and what was planned, in each of both histograms.
     let thick = svg.matches(r#"stroke-width="3""#).count();
     assert_eq!(thick, 6);
+    // A name that cannot be drawn is refused before anything is read, or written.
+    let early = run_words("measure none.vcd --plot a.gif".split(' '), folder.path(), &[]);
+    assert!(early.code == 2 && early.stderr.contains(".svg or .png"), "{early:?}");
+    let line = format!("wave {ON} --freq 1kHz --duty 30% --save late.vcd --plot a.gif");
+    assert_eq!(run_words(line.split(' '), folder.path(), &[]).code, 2);
+    assert!(!folder.path().join("late.vcd").exists());
     fs::write(folder.path().join("flat.csv"), "time,D0\n0,0\n1,0\n2,0\n").unwrap();
     let flat = at(folder.path(), "measure flat.csv --plot flat.png");
     assert!(flat.code == 2 && flat.stderr.contains("no signal has a period"), "{flat:?}");

@@ -89,8 +89,7 @@ fn speeds(plan: &TachPlan) -> Vec<Line> {
 fn because(plan: &TachPlan) -> Vec<Line> {
     let mut lines = Vec::new();
     let pulses = plan.pulses_per_turn;
-    if let Some(Interval { counter, counter_bits, stop, .. }) = &plan.interval {
-        let largest = 1_u64.checked_shl(*counter_bits).map_or(u64::MAX, |size| size - 1);
+    if let Some(Interval { counter, largest, stop, .. }) = &plan.interval {
         let low = rpm(plan.speeds.low).map(|low| low.to_string()).unwrap_or_default();
         let sums = [
             ("between pulses", format!("60 s / ({low} · {pulses}) = {}", stop.rounded(6))),
@@ -104,7 +103,7 @@ fn because(plan: &TachPlan) -> Vec<Line> {
         }
     }
     let words = match (plan.choice, plan.crossover) {
-        (Choice::Interval, _) => "a period tells all these speeds more finely than the window".to_owned(),
+        (Choice::Period, _) => "a period tells all these speeds more finely than the window".to_owned(),
         (Choice::Window, None) => {
             let inputs = plan.timer.block.inputs.as_ref();
             let instead = inputs.and_then(|inputs| inputs.instead.as_ref());
