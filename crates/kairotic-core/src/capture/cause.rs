@@ -1,9 +1,11 @@
-//! What a measured frequency is off by its plan, and what that comes from: the registers, the clock, or neither.
+//! What a measured frequency is off by its plan, and what that comes from. Each explanation predicts where the frequency
+//! may lie; what lies where only one predicts it is that, and what lies where several do is said to be either.
 
 use super::plan::Planned;
 use crate::error::Result;
 use crate::finding::{
-    Finding, bus_clock_suspected, clock_off, divider_off_by_one, frequency_unexplained, top_off_by_one,
+    Finding, bus_clock_suspected, cause_undecided, clock_off, divider_off_by_one, frequency_unexplained,
+    single_period, top_off_by_one,
 };
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
 use crate::setting::clock_suspects;
@@ -17,6 +19,8 @@ pub enum Cause {
     Clock,
     /// A register holds something else, or the timer counts another clock.
     Registers,
+    /// More than one of those explains it, and the measurement cannot tell them apart.
+    Undecided,
     /// None of those explains it.
     Unexplained,
     /// There is no signal.
@@ -30,77 +34,220 @@ impl Cause {
             Self::AsPlanned => "as planned",
             Self::Clock => "clock",
             Self::Registers => "registers",
+            Self::Undecided => "undecided",
             Self::Unexplained => "unexplained",
             Self::Missing => "no signal",
         }
     }
 }
 
-/// A clock of which nothing is stated is taken to be off by no more than this.
+/// A clock of which nothing is stated may be off by this.
 const UNSTATED: f64 = 0.05;
-/// A clock that is taken for another is off by this at least, as clocks of silicon are.
-const ROUGHLY: f64 = 1e-3;
+/// A clock that is taken for another may be off by this, as it is not the one that a tolerance is stated for.
+const OTHER_CLOCK: f64 = 1e-3;
+/// The same, where nothing is stated of the planned one either.
+const OTHER_UNSTATED: f64 = 0.025;
 
-/// What the frequency is off by, and what that comes from.
-pub(super) fn cause(
-    plan: &Planned<'_>,
-    error: f64,
-    uncertainty: f64,
-    period: f64,
-) -> Result<(Cause, Option<Finding>)> {
+/// Something that would make another frequency of the planned one.
+#[derive(Debug, Clone)]
+struct Explanation {
+    /// That frequency over the planned one.
+    factor: f64,
+    /// How much further off its clock may be than the planned one.
+    room: f64,
+    /// What it is, in a clause.
+    words: String,
+    finding: Finding,
+}
+
+/// What a measurement tells of one signal's frequency.
+#[derive(Debug, Clone)]
+pub(super) struct Clues {
+    name: String,
+    planned: Frequency,
+    measured: Frequency,
+    /// The measured frequency over the planned one.
+    pub(super) ratio: f64,
+    /// How far that may be off by the capture; none where a single period cannot tell.
+    pub(super) by_capture: Option<f64>,
+    /// How far it may be off by the recorder's clock, as all signals of a capture are.
+    pub(super) by_recorder: f64,
+    /// How far the signal's clock is stated to be off.
+    stated: Option<Deviation>,
+    /// What else would explain it.
+    others: Vec<Explanation>,
+}
+
+/// A clock that the signals of a capture have in common: its real frequency over the planned one, and how far that may be
+/// off, the recorder's clock apart.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Shared {
+    pub(super) ratio: f64,
+    pub(super) uncertainty: f64,
+}
+
+impl Clues {
+    pub(super) fn of(
+        plan: &Planned<'_>,
+        period: f64,
+        by_capture: Option<f64>,
+        by_recorder: f64,
+    ) -> Result<Self> {
+        let planned = plan.derivation.best.setting.frequency;
+        let measured = Frequency::new(Rational::measured(1.0 / period).or_overflow("frequency")?);
+        let stated = Some(plan.derivation.clock.deviation).filter(|stated| *stated > Deviation::ZERO);
+        Ok(Self {
+            name: plan.name.to_owned(),
+            planned,
+            measured,
+            ratio: 1.0 / period / planned.value().approx(),
+            by_capture,
+            by_recorder,
+            stated,
+            others: others(plan, measured, stated.is_some())?,
+        })
+    }
+
+    /// What its clock may really be, over the planned one: with the planned registers, and with each other explanation.
+    pub(super) fn clocks(&self) -> impl Iterator<Item = f64> {
+        let others = self.others.iter().map(|other| other.factor);
+        std::iter::once(1.0).chain(others).map(|factor| self.ratio / factor)
+    }
+
+    /// Whether its clock may be so far off, by what is stated of it.
+    pub(super) fn allows(&self, off: f64) -> bool {
+        self.stated().is_none_or(|stated| off <= stated)
+    }
+
+    fn stated(&self) -> Option<f64> {
+        self.stated.map(|stated| stated.value().approx())
+    }
+
+    /// What the difference comes from, with the clock behind several signals where that is known.
+    pub(super) fn judged(&self, shared: Option<Shared>) -> Result<(Cause, Vec<Finding>)> {
+        let Some(by_capture) = self.by_capture else {
+            return Ok((Cause::Undecided, vec![single_period::new(&self.name)]));
+        };
+        let total = by_capture + self.by_recorder;
+        let error = self.ratio - 1.0;
+        // A clock that other signals tell is known better than its tolerance, and the recorder's is in both alike.
+        let (clock, seen, room) = match shared {
+            Some(shared) => (shared.ratio, by_capture + shared.uncertainty, 0.0),
+            None => (1.0, total, self.stated().unwrap_or(0.0)),
+        };
+        let lies = |factor: f64, room: f64| (self.ratio / clock / factor - 1.0).abs() <= room;
+        if lies(1.0, seen) {
+            // There is no difference to explain but that of the clock itself.
+            return Ok(match error.abs() <= total {
+                true => (Cause::AsPlanned, Vec::new()),
+                false => (Cause::Clock, self.clock_off(total)?.into_iter().collect()),
+            });
+        }
+        let explained: Vec<&Explanation> =
+            self.others.iter().filter(|other| lies(other.factor, seen + room + other.room)).collect();
+        let by_tolerance = shared.is_none() && self.stated.is_some() && lies(1.0, seen + room);
+        let unstated = shared.is_none() && self.stated.is_none() && error.abs() <= UNSTATED;
+        match explained.as_slice() {
+            [] if by_tolerance || unstated => Ok((Cause::Clock, Vec::new())),
+            [] if shared.is_none() && error.abs() <= UNSTATED => {
+                Ok((Cause::Clock, self.clock_off(total)?.into_iter().collect()))
+            }
+            [] => {
+                let found = frequency_unexplained::new(&self.name, self.measured, self.planned);
+                Ok((Cause::Unexplained, vec![found]))
+            }
+            [only] if !by_tolerance && !unstated => Ok((Cause::Registers, vec![only.finding.clone()])),
+            several => {
+                let found = self.undecided(several, by_tolerance || unstated, room)?;
+                Ok((Cause::Undecided, vec![found]))
+            }
+        }
+    }
+
+    /// The clock is further off than it is stated to be.
+    fn clock_off(&self, uncertainty: f64) -> Result<Option<Finding>> {
+        let error = self.ratio - 1.0;
+        let Some(stated) = self.stated.filter(|stated| error.abs() > stated.value().approx() + uncertainty)
+        else {
+            return Ok(None);
+        };
+        let off = Deviation::new(Rational::measured(error).or_overflow("error")?);
+        Ok(Some(clock_off::new(&self.name, off, stated)))
+    }
+
+    /// Several things explain it: which, and what would tell them apart, by what keeps it from being told now.
+    fn undecided(&self, several: &[&Explanation], clock_may: bool, tolerance: f64) -> Result<Finding> {
+        let mut words = Vec::new();
+        if clock_may {
+            let error = Deviation::new(Rational::measured(self.ratio - 1.0).or_overflow("error")?);
+            words.push(format!("the planned registers with a clock that is {} off", error.rounded(3)));
+        }
+        words.extend(several.iter().map(|one| one.words.clone()));
+        let by_capture = self.by_capture.unwrap_or(0.0);
+        let would = if self.stated.is_none() || tolerance > by_capture.max(self.by_recorder) {
+            "another signal of the same clock in the same capture, or a clock whose tolerance is stated closer"
+        } else if self.by_recorder > by_capture {
+            "a recorder with a better clock"
+        } else {
+            "a longer capture, or more samples a second"
+        };
+        Ok(cause_undecided::new(&self.name, self.measured, self.planned, &words, would))
+    }
+}
+
+/// Registers that are one off, and other clocks of the part.
+fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<Explanation>> {
     let derivation = plan.derivation;
     let setting = &derivation.best.setting;
-    let ratio = 1.0 + error;
-    if error.abs() <= uncertainty {
-        return Ok((Cause::AsPlanned, None));
-    }
-    let stated = derivation.clock.deviation.value().approx();
-    let tolerance = if stated > 0.0 { stated } else { UNSTATED };
-    let measured = Frequency::new(Rational::measured(1.0 / period).or_overflow("frequency")?);
     let planned = setting.frequency;
-    let explains = |factor: f64, room: f64| {
-        // What is no further from 1 than can be told explains nothing.
-        (ratio / factor - 1.0).abs() <= room && (factor - 1.0).abs() > 2.0 * room
-    };
+    let mut others = Vec::new();
     // One count too many or too few in the top, or in a divider.
     let ticks = setting.mean_ticks()?.approx();
-    let one = |count: f64, more: f64| count / (count + more);
-    for (more, by) in [(1.0, 1_i64), (-1.0, -1)] {
-        if ticks > 1.0 && setting.dither_bits == 0 && explains(one(ticks, more), uncertainty) {
+    let one = |count: f64, by: i64| count / (count + by as f64);
+    for by in [1, -1] {
+        if ticks > 1.0 && setting.dither_bits == 0 {
             let field = setting.top_register.as_deref().unwrap_or("the top");
-            let found = top_off_by_one::seen(field, setting.plan.top, by, measured, planned);
-            return Ok((Cause::Registers, Some(found)));
+            let top = setting.plan.top;
+            others.push(Explanation {
+                factor: one(ticks, by),
+                room: 0.0,
+                words: held_instead(field, top, by),
+                finding: top_off_by_one::seen(field, top, by, measured, planned),
+            });
         }
         let stages =
             derivation.timer.block.dividers.iter().zip(&setting.divisions).zip(&setting.plan.dividers);
         for ((stage, division), written) in stages {
-            let whole = division.is_whole() && division.approx() + more >= 1.0;
+            let factor = one(division.approx(), by);
             // By two or by four, it is more likely another clock.
-            let doubled = [0.25, 0.5, 2.0, 4.0].contains(&one(division.approx(), more));
-            if whole
-                && !doubled
-                && explains(one(division.approx(), more), uncertainty.max(tolerance.min(ROUGHLY)))
-            {
+            let doubled = [0.25, 0.5, 2.0, 4.0].contains(&factor);
+            if division.is_whole() && division.approx() + by as f64 >= 1.0 && !doubled {
                 let field = derivation.timer.slot(&stage.slot)?.name();
-                let found = divider_off_by_one::seen(&field, *written, by, measured, planned);
-                return Ok((Cause::Registers, Some(found)));
+                others.push(Explanation {
+                    factor,
+                    room: 0.0,
+                    words: held_instead(&field, *written, by),
+                    finding: divider_off_by_one::seen(&field, *written, by, measured, planned),
+                });
             }
         }
     }
-    if error.abs() <= tolerance + uncertainty {
-        return Ok((Cause::Clock, None));
-    }
-    let room = uncertainty + if stated > 0.0 { stated.max(ROUGHLY) } else { UNSTATED / 2.0 };
+    let room = if stated { OTHER_CLOCK } else { OTHER_UNSTATED };
     for (origin, suspect) in clock_suspects(&derivation.timer, setting.clock)? {
         let factor = suspect.value().over(setting.clock.value()).or_overflow("clock")?.approx();
-        if explains(factor, room) {
-            let found = bus_clock_suspected::new(planned, measured, setting.clock, suspect, &origin);
-            return Ok((Cause::Registers, Some(found)));
+        // What is hardly another clock explains nothing, and one that two names have is told once.
+        if (factor - 1.0).abs() > 2.0 * room && others.iter().all(|other| other.factor != factor) {
+            others.push(Explanation {
+                factor,
+                room,
+                words: format!("{} ({origin}) in place of {}", suspect.rounded(6), setting.clock.rounded(6)),
+                finding: bus_clock_suspected::new(planned, measured, setting.clock, suspect, &origin),
+            });
         }
     }
-    if stated > 0.0 && error.abs() <= UNSTATED {
-        let off = Deviation::new(Rational::measured(error).or_overflow("error")?);
-        return Ok((Cause::Clock, Some(clock_off::new(plan.name, off, derivation.clock.deviation))));
-    }
-    Ok((Cause::Unexplained, Some(frequency_unexplained::new(plan.name, measured, planned))))
+    Ok(others)
+}
+
+fn held_instead(field: &str, written: u64, by: i64) -> String {
+    format!("{field}={} in place of {field}={written}", written.saturating_add_signed(by))
 }

@@ -1,9 +1,8 @@
 //! One clock behind several signals: what they are all off by.
 
-use super::cause::Cause;
+use super::cause::{Cause, Clues, Shared};
 use super::plan::Comparison;
 use crate::error::Result;
-use crate::finding::{self, clock_off};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 
 /// What several signals are off by together.
@@ -20,26 +19,32 @@ pub struct CommonClock {
 }
 
 /// The clock behind some signals; `None` where none of them tells of it. One that is off by its registers, or by nobody
-/// knows what, does not.
+/// knows what, does not; one that may be off by either does.
 pub fn common_clock(comparisons: &[Comparison]) -> Option<CommonClock> {
-    let tells = |one: &&Comparison| matches!(one.cause, Cause::AsPlanned | Cause::Clock);
-    mean(comparisons.iter().filter(tells))
+    let tells = |one: &&Comparison| matches!(one.cause, Cause::AsPlanned | Cause::Clock | Cause::Undecided);
+    let told: Vec<(f64, f64)> = comparisons
+        .iter()
+        .filter(tells)
+        .filter_map(|one| Some((1.0 + one.error, one.uncertainty.0.filter(|off| *off > 0.0)?)))
+        .collect();
+    let Shared { ratio, uncertainty } = mean(&told)?;
+    // What the registers make is exact; what is left of a difference is each signal's own uncertainty.
+    let agree = told.iter().all(|(one, off)| (one - ratio).abs() <= off + uncertainty);
+    let by_recorder = comparisons.iter().map(|one| one.uncertainty.1).fold(0.0, f64::max);
+    Some(CommonClock {
+        error: ratio - 1.0,
+        uncertainty: uncertainty + by_recorder,
+        signals: told.len(),
+        agree,
+    })
 }
 
-/// What some signals are off by together.
-fn mean<'c>(comparisons: impl Iterator<Item = &'c Comparison>) -> Option<CommonClock> {
-    let told: Vec<&Comparison> = comparisons.filter(|one| one.uncertainty.0 > 0.0).collect();
-    let weight = |one: &Comparison| one.uncertainty.0.powi(-2);
-    let weights: f64 = told.iter().map(|one| weight(one)).sum();
-    if told.is_empty() {
-        return None;
-    }
-    let error = told.iter().map(|one| one.error * weight(one)).sum::<f64>() / weights;
-    let own = weights.powf(-0.5);
-    // What the registers make is exact; what is left of a difference is each signal's own uncertainty.
-    let agree = told.iter().all(|one| (one.error - error).abs() <= one.uncertainty.0 + own);
-    let by_recorder = told.iter().map(|one| one.uncertainty.1).fold(0.0, f64::max);
-    Some(CommonClock { error, uncertainty: own + by_recorder, signals: told.len(), agree })
+/// The mean of some ratios, weighted by how well each is known.
+fn mean(told: &[(f64, f64)]) -> Option<Shared> {
+    let weight = |off: f64| off.powi(-2);
+    let weights: f64 = told.iter().map(|(_, off)| weight(*off)).sum();
+    let ratio = told.iter().map(|(ratio, off)| ratio * weight(*off)).sum::<f64>() / weights;
+    (!told.is_empty()).then(|| Shared { ratio, uncertainty: weights.powf(-0.5) })
 }
 
 impl CommonClock {
@@ -55,29 +60,47 @@ impl CommonClock {
     }
 }
 
-/// Several signals that are off by the same are off by their clock, whatever else would explain one of them.
-///
-/// # Errors
-/// [`Error::Overflow`](crate::Error::Overflow).
-pub fn settle(comparisons: &mut [Comparison]) -> Result<()> {
-    let Some(common) = mean(comparisons.iter()) else { return Ok(()) };
-    let is_off = common.error.abs() > common.uncertainty;
-    if !common.agree || common.signals < 2 || !is_off {
-        return Ok(());
-    }
-    for one in comparisons.iter_mut().filter(|one| one.cause == Cause::Registers) {
-        // Another clock is one for all of them as well.
-        let registers = ["top-off-by-one", "divider-off-by-one"];
-        if one.findings.iter().any(|finding| registers.contains(&finding.name)) {
-            one.cause = Cause::Clock;
-            one.findings.retain(|finding| !registers.contains(&finding.name));
-            let stated = one.stated.value().approx();
-            if stated > 0.0 && one.error.abs() > stated + one.uncertainty.0 + one.uncertainty.1 {
-                let off = Deviation::new(Rational::measured(one.error).or_overflow("error")?);
-                one.findings.push(clock_off::new(&one.name, off, one.stated));
-                finding::sort(&mut one.findings);
+/// No clock that is worth the name is off by more.
+const MOST: f64 = 0.05;
+
+/// What speaks for a clock, most important first: how many signals it explains, whether it is as good as it is stated to
+/// be, and how many signals are as planned with it.
+type Case = (usize, bool, usize);
+
+/// The clock that explains the most signals of a capture. `None` where it explains fewer than two, and where as much speaks
+/// for two different clocks.
+pub(super) fn shared(all: &[&Clues]) -> Option<Shared> {
+    let known: Vec<(&Clues, f64)> =
+        all.iter().filter_map(|clues| Some((*clues, clues.by_capture.filter(|off| *off > 0.0)?))).collect();
+    let mut best: Option<(Case, Shared)> = None;
+    let mut tied = false;
+    for (one, off) in &known {
+        for ratio in one.clocks().filter(|ratio| (ratio - 1.0).abs() <= MOST) {
+            let Some((case, found)) = case(&known, ratio, *off) else { continue };
+            match best {
+                Some((most, held)) if most >= case => {
+                    let apart = (held.ratio - found.ratio).abs() > held.uncertainty + found.uncertainty;
+                    tied |= most == case && apart;
+                }
+                _ => (best, tied) = (Some((case, found)), false),
             }
         }
     }
-    Ok(())
+    best.filter(|((explained, ..), _)| *explained > 1 && !tied).map(|(_, found)| found)
+}
+
+/// What speaks for a clock that is about so far off, and how far it is off by all signals that it explains.
+fn case(known: &[(&Clues, f64)], about: f64, uncertainty: f64) -> Option<(Case, Shared)> {
+    let lies = |ratio: f64, own: f64| (ratio / about - 1.0).abs() <= own + uncertainty;
+    let mut planned = 0;
+    let mut told = Vec::new();
+    for (clues, own) in known {
+        planned += usize::from(lies(clues.ratio, *own));
+        // As planned comes first.
+        told.extend(clues.clocks().find(|ratio| lies(*ratio, *own)).map(|ratio| (ratio, *own)));
+    }
+    let found = mean(&told)?;
+    let off = (found.ratio - 1.0).abs();
+    let as_stated = known.iter().all(|(clues, own)| clues.allows(off - own - clues.by_recorder));
+    Some(((told.len(), as_stated, planned), found))
 }

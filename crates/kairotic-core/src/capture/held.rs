@@ -1,12 +1,14 @@
-//! A measurement against each requirement, with the measurement's own uncertainty.
+//! A measurement against each requirement, and where nothing is required against what the registers should give, with the
+//! measurement's own uncertainty.
 
 use super::measurement::Timing;
 use super::plan::Planned;
 use super::recorder::Recorder;
+use super::spread::Spread;
 use crate::board::Need;
 use crate::error::Result;
-use crate::load::{LoadLevel, Realised};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Rational, Time};
+use crate::load::{Load, LoadLevel, Realised};
+use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Quantity, Rational, Time};
 use crate::setting::{Active, Aim, Level};
 
 /// Whether a requirement is met, as far as the measurement can tell.
@@ -30,18 +32,16 @@ impl Answer {
         }
     }
 
-    fn of(found: f64, uncertainty: f64, limit: f64) -> Self {
-        if found + uncertainty <= limit {
-            Self::Pass
-        } else if found - uncertainty > limit {
-            Self::Fail
-        } else {
-            Self::CannotTell
+    fn of(found: f64, uncertainty: Option<f64>, limit: f64) -> Self {
+        match uncertainty {
+            Some(off) if found + off <= limit => Self::Pass,
+            Some(off) if found - off > limit => Self::Fail,
+            _ => Self::CannotTell,
         }
     }
 }
 
-/// One requirement, held against the measurement.
+/// One requirement, or one figure that the registers should give, held against the measurement.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Held {
     /// What is required.
@@ -50,8 +50,10 @@ pub struct Held {
     pub wanted: String,
     /// What was measured, as text.
     pub found: String,
-    /// How far that may be off, as text.
-    pub uncertainty: String,
+    /// How far that may be off with 95 % confidence, as text; `None` where a single period cannot tell.
+    pub uncertainty: Option<String>,
+    /// Whether nobody asked for it: it is what the registers should give.
+    pub implied: bool,
     /// Whether it is met.
     pub answer: Answer,
     /// What would tell, where the measurement cannot.
@@ -107,99 +109,214 @@ fn pulse(plan: &Planned<'_>) -> Option<f64> {
     }
 }
 
-/// Mean active time in seconds.
-fn active(plan: &Planned<'_>, timing: &Timing, recorder: &Recorder) -> f64 {
-    let spread = if plan.derivation.target.level == Level::Low { &timing.low } else { &timing.high };
-    spread.mean() * recorder.tick
+/// Active times.
+fn active<'t>(plan: &Planned<'_>, timing: &'t Timing) -> &'t Spread {
+    if plan.derivation.target.level == Level::Low { &timing.low } else { &timing.high }
 }
 
 fn text(value: f64, of: impl Fn(Rational) -> String) -> Result<String> {
     Rational::measured(value).or_overflow("measurement").map(of)
 }
 
-/// Holds a measurement against each requirement.
+/// Something held against a limit.
+struct Holding<'h> {
+    need: Need,
+    limit: Rational,
+    /// The limit, as text.
+    wanted: String,
+    found: f64,
+    uncertainty: Option<f64>,
+    show: &'h dyn Fn(Rational) -> String,
+    /// What would tell, where this cannot.
+    would: String,
+}
+
+impl Holding<'_> {
+    fn held(self, implied: bool) -> Result<Held> {
+        let answer = Answer::of(self.found, self.uncertainty, self.limit.approx());
+        let would = if self.uncertainty.is_some() { self.would } else { "a second period".to_owned() };
+        Ok(Held {
+            need: self.need,
+            wanted: format!("at most {}", self.wanted),
+            found: text(self.found, self.show)?,
+            uncertainty: self.uncertainty.map(|off| text(off, self.show)).transpose()?,
+            implied,
+            answer,
+            would: (answer == Answer::CannotTell).then_some(would),
+        })
+    }
+}
+
+fn deviation(value: Rational) -> String {
+    Deviation::new(value).rounded(4)
+}
+
+fn time(value: Rational) -> String {
+    Time::new(value).rounded(4)
+}
+
+fn faster(most: f64) -> Result<String> {
+    let rate = text(4.0 / most, |rate| Frequency::new(rate).rounded(3))?;
+    Ok(format!("{rate} or more samples a second"))
+}
+
+/// What a measurement says of one signal, in seconds, with what it may be off.
+struct Seen {
+    period: f64,
+    /// The measured frequency over that of the planned registers, less one.
+    error: f64,
+    by_capture: Option<f64>,
+    by_recorder: f64,
+    pulse: f64,
+    pulse_uncertainty: Option<f64>,
+}
+
+impl Seen {
+    fn of(plan: &Planned<'_>, timing: &Timing, recorder: &Recorder, error: f64) -> Self {
+        let by_recorder = recorder.by_clock();
+        let active = active(plan, timing);
+        let pulse = active.mean() * recorder.tick;
+        Self {
+            period: timing.clock.period * recorder.tick,
+            error,
+            by_capture: timing.clock.uncertainty(recorder.interval),
+            by_recorder,
+            pulse,
+            pulse_uncertainty: active
+                .uncertainty(recorder.interval)
+                .map(|ticks| ticks * recorder.tick + pulse * by_recorder),
+        }
+    }
+
+    fn frequency_uncertainty(&self) -> Option<f64> {
+        Some(self.by_capture? + self.by_recorder)
+    }
+
+    /// What would tell a frequency better that may be off by so much.
+    fn steadier(&self, allowed: f64) -> String {
+        if self.by_recorder > allowed / 2.0 {
+            "a recorder with a better clock (--recorder)".to_owned()
+        } else {
+            "a longer capture, or more samples a second".to_owned()
+        }
+    }
+}
+
+/// Holds a measurement against each requirement, and against what the registers should give where nothing is required of
+/// the frequency or of the pulse.
 pub(super) fn held(
     plan: &Planned<'_>,
     timing: &Timing,
     recorder: &Recorder,
     error: f64,
-    (by_capture, by_recorder): (f64, f64),
 ) -> Result<Vec<Held>> {
     let needs = plan.needs;
-    let period = timing.clock.period * recorder.tick;
-    let deviation = |value: Rational| Deviation::new(value).rounded(4);
-    let time = |value: Rational| Time::new(value).rounded(4);
+    let seen = Seen::of(plan, timing, recorder, error);
     let mut held = Vec::new();
-    let mut hold = |need,
-                    limit: Rational,
-                    wanted: String,
-                    (found, uncertainty): (f64, f64),
-                    show: &dyn Fn(Rational) -> String,
-                    would: String|
-     -> Result<()> {
-        let answer = Answer::of(found, uncertainty, limit.approx());
-        held.push(Held {
-            need,
-            wanted: format!("at most {wanted}"),
-            found: text(found, show)?,
-            uncertainty: text(uncertainty, show)?,
-            answer,
-            would: (answer == Answer::CannotTell).then_some(would),
-        });
-        Ok(())
-    };
-    let steadier = |allowed: f64| {
-        if by_recorder > allowed / 2.0 {
-            "a recorder with a better clock (--recorder)".to_owned()
-        } else {
-            "a longer capture, or more samples a second".to_owned()
-        }
-    };
-    let total = by_capture + by_recorder;
     if let Some(most) = needs.frequency {
         let wanted = frequency(plan)?;
-        let found = (1.0 / period / wanted.value().approx() - 1.0).abs();
-        let would = steadier(most.value().approx());
-        hold(Need::Frequency, most.value(), most.exact(), (found, total), &deviation, would)?;
+        let found = (1.0 / seen.period / wanted.value().approx() - 1.0).abs();
+        held.push(of_frequency(&seen, Need::Frequency, most, found).held(false)?);
     }
     if let Some(most) = needs.clock {
-        let found = error.abs();
-        let would = steadier(most.value().approx());
-        hold(Need::Clock, most.value(), most.exact(), (found, total), &deviation, would)?;
+        held.push(of_frequency(&seen, Need::Clock, most, seen.error.abs()).held(false)?);
     }
-    // An edge is seen up to one sample late: so may each end of a pulse.
-    let floor = recorder.floor();
-    let seconds = active(plan, timing, recorder);
-    let of_pulse = floor + seconds * by_recorder;
-    let wanted = pulse(plan);
-    let faster = |most: f64| -> Result<String> {
-        let rate = text(4.0 / most, |rate| Frequency::new(rate).rounded(3))?;
-        Ok(format!("{rate} or more samples a second"))
-    };
-    if let (Some(most), Some(wanted)) = (needs.pulse, wanted) {
-        let found = (seconds - wanted).abs();
-        let would = faster(most.value().approx())?;
-        hold(Need::Pulse, most.value(), most.exact(), (found, of_pulse), &time, would)?;
+    let stated = plan.derivation.clock.deviation;
+    if needs.frequency.is_none() && needs.clock.is_none() && stated > Deviation::ZERO {
+        held.push(of_frequency(&seen, Need::Frequency, stated, seen.error.abs()).held(true)?);
     }
-    if let (Some(most), Some(wanted), Some(load)) = (needs.level, wanted, plan.load) {
-        let level = |seconds: f64| -> Result<LoadLevel> {
-            let pulse = Rational::measured(seconds).or_overflow("pulse")?;
-            let duty = Rational::measured(seconds / period).or_overflow("duty")?;
-            load.kind.level(Realised { duty: Duty::new(duty), pulse: Time::new(pulse) })
-        };
-        let meant = level(wanted)?;
-        let off =
-            |seconds: f64| -> Result<f64> { Ok(level(seconds)?.less(meant)?.magnitude().value().approx()) };
-        let found = off(seconds)?;
-        let spread = (off(seconds + of_pulse)? - found).abs().max((off(seconds - of_pulse)? - found).abs());
-        let show = |value: Rational| most.with(value).rounded(4);
-        let would = "more samples a second".to_owned();
-        hold(Need::Level, most.value(), most.exact(), (found, spread), &show, would)?;
+    if let (Some(most), Some(wanted)) = (needs.pulse, pulse(plan)) {
+        held.push(of_pulse(&seen, most, (seen.pulse - wanted).abs())?.held(false)?);
+    }
+    if let (Some(most), Some(wanted), Some(load)) = (needs.level, pulse(plan), plan.load) {
+        held.push(of_level(&seen, most, wanted, load)?);
+    }
+    if needs.pulse.is_none() && needs.level.is_none() {
+        held.extend(implied_pulse(plan, &seen)?);
     }
     if let (Some(most), Some((least, longest))) = (needs.jitter, timing.period.ends()) {
-        let found = (longest - least) as f64 * recorder.tick;
-        let would = faster(most.value().approx())?;
-        hold(Need::Jitter, most.value(), most.exact(), (found, 2.0 * floor), &time, would)?;
+        let holding = Holding {
+            need: Need::Jitter,
+            limit: most.value(),
+            wanted: most.exact(),
+            found: (longest - least) as f64 * recorder.tick,
+            uncertainty: (timing.cycles > 1).then(|| 2.0 * recorder.floor()),
+            show: &time,
+            would: faster(most.value().approx())?,
+        };
+        held.push(holding.held(false)?);
     }
     Ok(held)
+}
+
+fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding<'static> {
+    Holding {
+        need,
+        limit: most.value(),
+        wanted: most.exact(),
+        found,
+        uncertainty: seen.frequency_uncertainty(),
+        show: &deviation,
+        would: seen.steadier(most.value().approx()),
+    }
+}
+
+fn of_pulse(seen: &Seen, most: Time, found: f64) -> Result<Holding<'static>> {
+    Ok(Holding {
+        need: Need::Pulse,
+        limit: most.value(),
+        wanted: most.rounded(4),
+        found,
+        uncertainty: seen.pulse_uncertainty,
+        show: &time,
+        would: faster(most.value().approx())?,
+    })
+}
+
+fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<Held> {
+    let level = |seconds: f64| -> Result<LoadLevel> {
+        let pulse = Rational::measured(seconds).or_overflow("pulse")?;
+        let duty = Rational::measured(seconds / seen.period).or_overflow("duty")?;
+        load.kind.level(Realised { duty: Duty::new(duty), pulse: Time::new(pulse) })
+    };
+    let meant = level(wanted)?;
+    let off = |seconds: f64| -> Result<f64> { Ok(level(seconds)?.less(meant)?.magnitude().value().approx()) };
+    let found = off(seen.pulse)?;
+    let uncertainty = seen.pulse_uncertainty.map(|by| -> Result<f64> {
+        Ok((off(seen.pulse + by)? - found).abs().max((off(seen.pulse - by)? - found).abs()))
+    });
+    Holding {
+        need: Need::Level,
+        limit: most.value(),
+        wanted: most.exact(),
+        found,
+        uncertainty: uncertainty.transpose()?,
+        show: &|value: Rational| most.with(value).rounded(4),
+        would: "a longer capture, or more samples a second".to_owned(),
+    }
+    .held(false)
+}
+
+/// The pulse that was asked for, against what the registers should make of it: within a step of the compare value, and within
+/// what the clock may be off. A duty, and a pulse from a clock of which nothing is stated, is held against the period that
+/// there is.
+fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<Held>> {
+    let setting = &plan.derivation.best.setting;
+    let (Some(ask), Some(output)) = (plan.derivation.target.asks.first(), setting.outputs.first()) else {
+        return Ok(None);
+    };
+    let stated = plan.derivation.clock.deviation;
+    let clock_counts = matches!(ask.active, Active::Pulse(_)) && stated > Deviation::ZERO;
+    let period = setting.period.value().approx();
+    // Dead time comes off the pulse, since it delays the edge that begins it.
+    let dead = setting.dead_time.map_or(Rational::ZERO, Quantity::value);
+    let pulse = output.pulse.value().minus(dead).or_overflow("pulse")?;
+    let (wanted, by_clock) = if clock_counts {
+        (pulse.approx(), pulse.magnitude().times(stated.value()).or_overflow("pulse")?)
+    } else {
+        (pulse.approx() * seen.period / period, Rational::ZERO)
+    };
+    let limit = setting.step.value().plus(by_clock).or_overflow("pulse")?;
+    let found = (seen.pulse - wanted).abs();
+    of_pulse(seen, Time::new(limit), found)?.held(true).map(Some)
 }

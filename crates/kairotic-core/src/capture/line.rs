@@ -1,6 +1,8 @@
 //! The best line through the edges of a steady signal: its period, and how far edges are off it.
 
+use super::confidence::{self, Block};
 use super::hull::Hull;
+use super::trace::{Join, Thinned};
 
 /// The least-squares line through edges, as they come. Edges are counted from the first; their times are taken as what
 /// they are off a first guess of the line, so that sums stay small and exact.
@@ -17,6 +19,41 @@ pub(super) struct Line {
     last: i64,
     upper: Hull,
     lower: Hull,
+    runs: Thinned<Run>,
+}
+
+/// Edges in a row: sums of their places and of what they are off the guess.
+#[derive(Debug, Clone, Copy)]
+struct Run {
+    last: i64,
+    count: u64,
+    places: i128,
+    offs: i128,
+}
+
+impl Join for Run {
+    fn with(self, other: Self) -> Self {
+        Self {
+            last: other.last,
+            count: self.count + other.count,
+            places: self.places + other.places,
+            offs: self.offs + other.offs,
+        }
+    }
+}
+
+impl Run {
+    /// The run against `start + slope · place`.
+    fn block(&self, start: f64, slope: f64) -> Block {
+        let count = self.count as f64;
+        let place = self.places as f64 / count;
+        Block {
+            last: self.last as f64,
+            count,
+            place,
+            off: self.offs as f64 / count - (start + slope * place),
+        }
+    }
 }
 
 /// What the line says.
@@ -27,8 +64,8 @@ pub(super) struct Fitted {
     pub(super) slope: f64,
     /// The period, in ticks.
     pub(super) period: f64,
-    /// Its standard error from what edges are off the line, in ticks.
-    pub(super) error: f64,
+    /// How far jitter may take that off, at 95 %, in ticks; `None` for a single period.
+    pub(super) error: Option<f64>,
     /// What whole ticks may take it off at most.
     pub(super) rounding: f64,
     /// Root mean square of what edges are off the line, in ticks.
@@ -51,6 +88,7 @@ impl Line {
             last: 0,
             upper: Hull::upper(),
             lower: Hull::lower(),
+            runs: Thinned::new(),
         }
     }
 
@@ -68,6 +106,7 @@ impl Line {
         self.last = place;
         self.upper.add((place, y));
         self.lower.add((place, y));
+        self.runs.add(Run { last: place, count: 1, places: x, offs: off });
         y
     }
 
@@ -84,13 +123,13 @@ impl Line {
         let start = mean_y - slope * mean_x;
         let off_squares = self.off_squares as f64 - self.offs as f64 * mean_y;
         let left = (off_squares - slope * products).max(0.0);
-        let free = (count - 2.0).max(1.0);
         let (high, low) = (self.upper.furthest(start, slope)?, self.lower.furthest(start, slope)?);
+        let blocks: Vec<Block> = self.runs.points().iter().map(|run| run.block(start, slope)).collect();
         Some(Fitted {
             start,
             slope,
             period: self.guess as f64 + slope,
-            error: (left / free / squares).sqrt(),
+            error: confidence::of_slope(&blocks),
             // Half a tick either way on the two halves of the edges.
             rounding: 1.5 / self.last as f64,
             rms: (left / count).sqrt(),

@@ -85,6 +85,24 @@ pub struct Timing {
 }
 
 impl Timing {
+    /// Mean high time over mean period.
+    pub fn duty(&self) -> f64 {
+        self.high.total() as f64 / (self.period.total() as f64).max(1.0)
+    }
+
+    /// How far the mean period may be off with 95 % confidence, in ticks, in a capture with steps of so many ticks. The line
+    /// knows the period better than the mean does: the mean is off by what it is off the line, and by what that is off.
+    pub fn period_uncertainty(&self, interval: u64) -> Option<f64> {
+        let line = self.clock.uncertainty(interval)? * self.clock.period;
+        Some((self.period.mean() - self.clock.period).abs() + line)
+    }
+
+    /// How far the duty may be off with 95 % confidence, in a capture with steps of so many ticks.
+    pub fn duty_uncertainty(&self, interval: u64) -> Option<f64> {
+        let (high, period) = (self.high.uncertainty(interval)?, self.period_uncertainty(interval)?);
+        Some((high + self.duty() * period) / self.period.mean())
+    }
+
     /// How much the frequency changes from the first edge to the last, as a share of it, in a capture with steps of so many
     /// ticks; `None` where that cannot be told from chance.
     pub fn drift(&self, interval: u64) -> Option<f64> {
@@ -97,8 +115,8 @@ impl Timing {
 pub struct Clocked {
     /// Its period.
     pub period: f64,
-    /// The standard error of that from what edges are off the line.
-    pub error: f64,
+    /// How far jitter may take that off, with 95 % confidence; `None` where a single period has no scatter to tell it.
+    pub error: Option<f64>,
     /// What whole ticks may take it off, at most; steps of several ticks so much more.
     pub rounding: f64,
     /// What edges are off the line: root mean square.
@@ -108,10 +126,10 @@ pub struct Clocked {
 }
 
 impl Clocked {
-    /// How far the period may be off, with the standard error counted twice, as a share of it; in a capture with steps of
-    /// so many ticks.
-    pub fn uncertainty(&self, interval: u64) -> f64 {
-        (2.0 * self.error + self.rounding * interval.max(1) as f64) / self.period
+    /// How far the period, and so the frequency, may be off with 95 % confidence, as a share of it; in a capture with steps
+    /// of so many ticks. `None` where a single period has no scatter to tell it.
+    pub fn uncertainty(&self, interval: u64) -> Option<f64> {
+        Some((self.error? + self.rounding * interval.max(1) as f64) / self.period)
     }
 }
 

@@ -6,6 +6,7 @@ mod allan;
 mod cause;
 mod change;
 mod common;
+mod confidence;
 mod cycles;
 mod drift;
 mod filter;
@@ -30,7 +31,7 @@ mod wave;
 
 pub use self::cause::Cause;
 pub use self::change::{Change, Logic};
-pub use self::common::{CommonClock, common_clock, settle};
+pub use self::common::{CommonClock, common_clock};
 pub use self::held::{Allowed, Answer, Held};
 pub use self::matching::{is_called, places};
 pub use self::measurement::{Allan, Clocked, Event, Events, Measurement, Segment, Timing};

@@ -1,7 +1,8 @@
 //! What was measured against what was planned: held against each requirement, with the measurement's own uncertainty,
 //! and what the difference comes from.
 
-use super::cause::{Cause, cause};
+use super::cause::{Cause, Clues};
+use super::common::shared;
 use super::held::{Allowed, Answer, Held, held};
 use super::measurement::{Measurement, Timing};
 use super::recorder::Recorder;
@@ -33,12 +34,11 @@ pub struct Planned<'p> {
 pub struct Comparison {
     /// The planned signal's name.
     pub name: String,
-    /// How far its clock is stated to be off; nought where nothing is stated.
-    pub stated: Deviation,
     /// The measured frequency over that of the planned registers, less one.
     pub error: f64,
-    /// How far that may be off by the capture itself, and by the recorder's clock.
-    pub uncertainty: (f64, f64),
+    /// How far that may be off with 95 % confidence by the capture itself, where more than one period tells, and by the
+    /// recorder's clock.
+    pub uncertainty: (Option<f64>, f64),
     /// The requirements.
     pub held: Vec<Held>,
     /// What the difference comes from.
@@ -59,19 +59,44 @@ impl Comparison {
 
 /// So small a share of a period is no jitter worth a word.
 const UNHEEDED: f64 = 1e-4;
-/// Holds a measurement against its plan.
+
+/// Holds the measured signals of one capture against their plans. Their timers have one clock: where several signals tell
+/// what it is off by, each is judged with that.
 ///
 /// # Errors
 /// Numbers that do not fit.
-pub fn compare(plan: &Planned<'_>, measured: &Measurement, recorder: &Recorder) -> Result<Comparison> {
+pub fn compare(plans: &[(Planned<'_>, &Measurement)], recorder: &Recorder) -> Result<Vec<Comparison>> {
+    let mut compared = Vec::new();
+    for (plan, measured) in plans {
+        compared.push(of_one(plan, measured, recorder)?);
+    }
+    let known: Vec<&Clues> = compared.iter().filter_map(|(_, clues)| clues.as_ref()).collect();
+    let shared = shared(&known);
+    let judged = compared.into_iter().map(|(mut comparison, clues)| {
+        if let Some(clues) = clues {
+            let (cause, findings) = clues.judged(shared)?;
+            comparison.cause = cause;
+            comparison.findings.extend(findings);
+        }
+        finding::sort(&mut comparison.findings);
+        Ok(comparison)
+    });
+    judged.collect()
+}
+
+/// One signal against its plan, but for what its frequency is off by; and what tells of that.
+fn of_one(
+    plan: &Planned<'_>,
+    measured: &Measurement,
+    recorder: &Recorder,
+) -> Result<(Comparison, Option<Clues>)> {
     let best = &plan.derivation.best;
     let planned = best.setting.frequency.value().approx();
     let constant = best.setting.outputs.first().is_some_and(|output| output.constant.is_some());
     let mut comparison = Comparison {
         name: plan.name.to_owned(),
-        stated: plan.derivation.clock.deviation,
         error: 0.0,
-        uncertainty: (0.0, 0.0),
+        uncertainty: (None, recorder.by_clock()),
         held: Vec::new(),
         cause: Cause::AsPlanned,
         findings: Vec::new(),
@@ -85,46 +110,52 @@ pub fn compare(plan: &Planned<'_>, measured: &Measurement, recorder: &Recorder) 
             let enough = recorder.length as f64 * recorder.tick > 2.0 / planned;
             comparison.findings.push(signal_missing::new(plan.name, measured.edges, expected, enough));
         }
-        return Ok(comparison);
+        return Ok((comparison, None));
     };
     let period = timing.clock.period * recorder.tick;
-    let by_recorder = recorder.accuracy.map_or(0.0, |accuracy| accuracy.value().approx());
-    comparison.error = 1.0 / period / planned - 1.0;
-    comparison.uncertainty = (timing.clock.uncertainty(recorder.interval), by_recorder);
-    comparison.held = held(plan, timing, recorder, comparison.error, comparison.uncertainty)?;
-    let total = comparison.uncertainty.0 + comparison.uncertainty.1;
-    let (cause, finding) = cause(plan, comparison.error, total, period)?;
-    comparison.cause = cause;
-    comparison.findings.extend(finding);
-    if measured.missing.count + measured.doubled.count + measured.irregular.count > 0 {
-        comparison.findings.push(pulses_wrong::new(
-            plan.name,
-            measured.missing.count,
-            measured.doubled.count,
-            measured.irregular.count,
-        ));
+    let by_capture = timing.clock.uncertainty(recorder.interval);
+    let clues = Clues::of(plan, period, by_capture, recorder.by_clock())?;
+    comparison.error = clues.ratio - 1.0;
+    comparison.uncertainty.0 = by_capture;
+    comparison.held = held(plan, timing, recorder, comparison.error)?;
+    comparison.findings = of_pulses(plan, measured, timing, recorder)?;
+    Ok((comparison, Some(clues)))
+}
+
+/// What is wrong with single pulses, and with how they follow one another.
+fn of_pulses(
+    plan: &Planned<'_>,
+    measured: &Measurement,
+    timing: &Timing,
+    recorder: &Recorder,
+) -> Result<Vec<Finding>> {
+    let mut findings = Vec::new();
+    let Measurement { missing, doubled, irregular, glitches, .. } = measured;
+    if missing.count + doubled.count + irregular.count > 0 {
+        findings.push(pulses_wrong::new(plan.name, missing.count, doubled.count, irregular.count));
     }
-    if measured.glitches.count > 0 {
-        comparison.findings.push(glitches_seen::new(plan.name, measured.glitches.count));
+    if glitches.count > 0 {
+        findings.push(glitches_seen::new(plan.name, glitches.count));
     }
-    let (planned, seen) = jitter(best.setting.jitter.map(|jitter| jitter.peak_to_peak), timing, recorder);
+    let jitter_planned = plan.derivation.best.setting.jitter.map(|jitter| jitter.peak_to_peak);
+    let (planned, seen) = jitter(jitter_planned, timing, recorder);
+    let period = timing.clock.period * recorder.tick;
     // Twice what is planned, and more than the capture adds, is something else's.
     if seen > 2.0 * planned + 4.0 * recorder.floor() + UNHEEDED * period {
         let time = |seconds| Rational::measured(seconds).map(Time::new).or_overflow("jitter");
-        comparison.findings.push(jitter_unplanned::new(plan.name, time(seen)?, time(planned)?));
+        findings.push(jitter_unplanned::new(plan.name, time(seen)?, time(planned)?));
     }
     if let (Some(change), Some((first, last))) = (timing.drift(recorder.interval), measured.active) {
         let change = Deviation::new(Rational::measured(change).or_overflow("drift")?);
         let length = (last - first) as f64 * recorder.tick;
         let length = Time::new(Rational::measured(length).or_overflow("length")?);
-        comparison.findings.push(clock_drifts::new(plan.name, change, length));
+        findings.push(clock_drifts::new(plan.name, change, length));
     }
     if plan.needs.jitter.is_some() && recorder.is_below_floor(timing) {
         let floor = Time::new(Rational::measured(recorder.floor()).or_overflow("interval")?);
-        comparison.findings.push(below_the_floor::new(plan.name, floor));
+        findings.push(below_the_floor::new(plan.name, floor));
     }
-    finding::sort(&mut comparison.findings);
-    Ok(comparison)
+    Ok(findings)
 }
 
 /// Longest period less shortest, in seconds: as planned, and as seen.

@@ -22,11 +22,18 @@ impl Recorder {
         self.tick * self.interval.max(1) as f64
     }
 
-    /// Whether periods differ by no more than samples make them differ.
+    /// How far its clock may be off, as a share; nought where that is not stated.
+    pub fn by_clock(&self) -> f64 {
+        self.accuracy.map_or(0.0, |accuracy| accuracy.value().approx())
+    }
+
+    /// Whether periods differ by no more than samples make them differ; a single one differs from none.
     pub fn is_below_floor(&self, timing: &Timing) -> bool {
-        timing
-            .period
-            .ends()
-            .is_some_and(|(least, most)| (most - least).unsigned_abs() <= self.interval.max(1))
+        let several = timing.cycles > 1;
+        several
+            && timing
+                .period
+                .ends()
+                .is_some_and(|(least, most)| (most - least).unsigned_abs() <= self.interval.max(1))
     }
 }

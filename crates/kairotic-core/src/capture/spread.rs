@@ -2,6 +2,8 @@
 
 use hdrhistogram::Histogram;
 
+use super::confidence;
+
 /// Significant digits of a percentile's distance from the reference.
 const DIGITS: u8 = 2;
 /// A distance beyond this, in ticks, counts as this.
@@ -114,6 +116,15 @@ impl Spread {
         let count = self.count.max(1) as f64;
         let mean = self.sum as f64 / count;
         (self.squares as f64 / count - mean * mean).max(0.0).sqrt()
+    }
+
+    /// How far the mean may be off with 95 % confidence, in ticks, in a capture with steps of so many ticks: by its standard
+    /// error, and by a step where both ends fall to the same side of theirs. `None` for fewer than two.
+    pub fn uncertainty(&self, interval: u64) -> Option<f64> {
+        let count = self.count as f64;
+        let sum = self.sum as f64;
+        let squares = (self.squares as f64 - sum * sum / count).max(0.0);
+        Some(confidence::of_mean(count, squares)? + interval.max(1) as f64)
     }
 
     /// The interval that a share of all of them does not exceed, in ticks: exact within 512 ticks of the first interval,

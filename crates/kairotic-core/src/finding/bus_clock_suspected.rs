@@ -18,11 +18,16 @@ pub fn new(
         name: NAME,
         severity: Severity::Error,
         message: format!(
-            "{} from {clock} is not {expected}, but from {suspect} ({origin}) these registers make it",
-            realised.rounded(6)
+            "{} from {} is not {}, but from {} ({origin}) these registers make it",
+            realised.rounded(6),
+            clock.rounded(9),
+            expected.rounded(6),
+            suspect.rounded(9)
         ),
         remedy: format!(
-            "find out which clock reaches the counter: decode again with --clock {suspect}, or derive for {clock}"
+            "find out which clock reaches the counter: decode again with --clock {}, or derive for {}",
+            suspect.rounded(9),
+            clock.rounded(9)
         ),
     }
 }

@@ -7,6 +7,7 @@ pub mod audible_frequency;
 pub mod below_the_floor;
 pub mod bus_clock_suspected;
 pub mod catalogue_unsure;
+pub mod cause_undecided;
 pub mod clock_above_maximum;
 pub mod clock_drifts;
 pub mod clock_error_above_need;
@@ -34,6 +35,7 @@ pub mod pulses_wrong;
 pub mod reversal_without_pause;
 pub mod rounded_step_drifts;
 pub mod signal_missing;
+pub mod single_period;
 pub mod speed_step_too_coarse;
 pub mod spike_at_zero;
 pub mod too_few_steps;
@@ -79,11 +81,12 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 38] = [
+pub const NAMES: [&str; 40] = [
     audible_frequency::NAME,
     below_the_floor::NAME,
     bus_clock_suspected::NAME,
     catalogue_unsure::NAME,
+    cause_undecided::NAME,
     clock_above_maximum::NAME,
     clock_drifts::NAME,
     clock_error_above_need::NAME,
@@ -110,6 +113,7 @@ pub const NAMES: [&str; 38] = [
     reversal_without_pause::NAME,
     rounded_step_drifts::NAME,
     signal_missing::NAME,
+    single_period::NAME,
     speed_step_too_coarse::NAME,
     spike_at_zero::NAME,
     too_few_steps::NAME,

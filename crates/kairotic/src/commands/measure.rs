@@ -29,11 +29,9 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
     let recorder = captured::recorder(options, &header, &trailer)?;
 
     let mut plans = plans(arguments, catalogue, &header, &signals, &mut trailer.notes)?;
-    let mut comparisons = Vec::new();
-    for plan in &plans {
-        comparisons.push(capture::compare(&plan.planned(), plan.measurement, &recorder)?);
-    }
-    capture::settle(&mut comparisons)?;
+    let planned: Vec<(Planned<'_>, &Measurement)> =
+        plans.iter().map(|plan| (plan.planned(), plan.measurement)).collect();
+    let comparisons = capture::compare(&planned, &recorder)?;
     let clock = if arguments.fit_clock { fitted(&plans, &comparisons, catalogue)? } else { None };
     let failed = comparisons.iter().any(Comparison::is_failed);
     let mut compared: Vec<(u32, Comparison)> =

@@ -64,7 +64,7 @@ fn one_count_too_many_is_told_from_a_clock_that_is_off() {
     );
     // 150 ppm slow is no count of 4800, and more than the crystal may be.
     let (code, found) = against(&format!("{plan} --clock-error -150ppm"), plan);
-    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("clock"), vec!["clock-off"]));
+    assert_eq!((code, &found["cause"], names(&found)), (1, &value!("clock"), vec!["clock-off"]));
     // 20 ppm slow is what the crystal may be.
     let (code, found) = against(&format!("{plan} --clock-error -20ppm"), plan);
     assert_eq!((code, &found["cause"], names(&found)), (0, &value!("clock"), Vec::new()));
@@ -152,8 +152,8 @@ fn the_samples_of_a_table_count_in_its_uncertainty() {
     let timing = &found["signals"][0]["timing"];
     let (frequency, uncertainty) = (&timing["frequency_hz_approx"], &timing["frequency_uncertainty_approx"]);
     let (off, room) = ((frequency.as_f64().unwrap() / 900.0333 - 1.0).abs(), uncertainty.as_f64().unwrap());
-    // Half a step of 10 us either way over 48 periods of 1.1 ms.
-    assert!(off <= room && room > 1e-4 && room < 1e-3, "{off} {room}");
+    // Half a step of 10 us either way over 48 periods of 1.1 ms, and as much again by how those steps fall.
+    assert!(off <= room && room > 1e-4 && room < 2e-3, "{off} {room}");
 }
 
 #[test]
@@ -168,7 +168,8 @@ fn what_the_samples_cannot_tell_is_said_with_what_could() {
         json_at(folder.path(), &format!("measure slow.csv {ON} --freq 25kHz --duty 50% --need jitter=50ns"));
     let signal = &found["signals"][0];
     assert_eq!((code, &signal["timing"]["below_the_floor"]), (0, &value!(true)));
-    let need = &signal["plan"]["needs"][0];
+    let need =
+        &signal["plan"]["needs"].as_array().unwrap().iter().find(|need| need["implied"] == false).unwrap();
     assert_eq!((&need["requirement"], &need["answer"]), (&value!("jitter"), &value!("cannot tell")));
     // Four samples in what is allowed.
     assert_eq!(need["would"], "80 MHz or more samples a second");
@@ -190,7 +191,8 @@ fn pulses_that_software_loses_are_told() {
     let time = signal["missing"]["first"][0]["at_s_approx"].as_f64().unwrap();
     assert!((time - 0.14).abs() < 50e-6, "{signal}");
     assert_eq!(names(&signal["plan"]), ["pulses-wrong", "jitter-unplanned"]);
-    assert_eq!(signal["plan"]["needs"][0]["answer"], "fail");
+    let needs = signal["plan"]["needs"].as_array().unwrap();
+    assert!(needs.iter().any(|need| need["requirement"] == "jitter" && need["answer"] == "fail"));
     let text = at(folder.path(), &plan).stdout;
     assert!(text.contains("pulses missing") && text.contains("at 140.0") && text.contains("===="), "{text}");
 }

@@ -148,11 +148,6 @@ impl MeasureReport {
 /// The fewest and the most bars of the picture's histogram.
 const BINS: (usize, usize) = (9, 60);
 
-/// Mean high time over mean period.
-fn duty(timing: &Timing) -> f64 {
-    timing.high.total() as f64 / (timing.period.total() as f64).max(1.0)
-}
-
 /// Longest less shortest, in ticks.
 fn peak_to_peak(spread: &Spread) -> i64 {
     spread.ends().map_or(0, |(least, most)| most - least)

@@ -8,7 +8,7 @@ use kairotic_core::quantity::{DeviationDimension, DutyDimension, FrequencyDimens
 use super::super::floats::{digits, shown};
 use super::super::setting;
 use super::super::words::counted;
-use super::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal, duty, peak_to_peak};
+use super::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal, peak_to_peak};
 use crate::render::{Cell, Line, Page};
 
 /// The most lines of one kind.
@@ -65,16 +65,20 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
         let needs = comparison.held.iter().map(|held| {
             Line::row([
                 Cell::left(held.need.words()),
-                Cell::left(held.wanted.clone()),
+                Cell::left(if held.implied {
+                    format!("{} (plan)", held.wanted)
+                } else {
+                    held.wanted.clone()
+                }),
                 Cell::point(held.found.clone()),
-                Cell::left(format!("± {}", held.uncertainty)),
+                Cell::left(or_unknown(held.uncertainty.clone())),
                 Cell::left(match &held.would {
                     Some(would) => format!("{}: {would} would", held.answer.words()),
                     None => held.answer.words().to_owned(),
                 }),
             ])
         });
-        page.push("needs", &["requirement", "allowed", "is", "uncertainty", "answer"], needs.collect());
+        page.push("needs", &["requirement", "allowed", "is", "uncertainty, 95 %", "answer"], needs.collect());
         page.push("cause", &["cause", "frequency error", "uncertainty"], vec![cause(comparison)]);
         page.push("watch", &[], setting::findings(&comparison.findings));
     }
@@ -85,14 +89,17 @@ fn cause(comparison: &Comparison) -> Line {
         return Line::row([Cell::left(comparison.cause.word())]);
     }
     let (by_capture, by_recorder) = comparison.uncertainty;
+    let uncertainty = by_capture.map(|off| shown::<DeviationDimension>(off + by_recorder, 3));
     Line::row([
         Cell::left(comparison.cause.word()),
         Cell::point(signed(comparison.error)),
-        Cell::left(format!(
-            "± {} of the planned frequency",
-            shown::<DeviationDimension>(by_capture + by_recorder, 3)
-        )),
+        Cell::left(format!("{} of the planned frequency", or_unknown(uncertainty))),
     ])
+}
+
+/// What something may be off, where more than one value tells.
+fn or_unknown(uncertainty: Option<String>) -> String {
+    uncertainty.map_or_else(|| "± unknown".to_owned(), |off| format!("± {off}"))
 }
 
 fn signed(error: f64) -> String {
@@ -107,35 +114,49 @@ fn fine(report: &MeasureReport, ticks: f64) -> String {
 }
 
 fn gives(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
-    let tick = report.recorder.tick;
-    let period = timing.clock.period * tick;
-    let uncertainty = timing.clock.uncertainty(report.recorder.interval);
-    let figures = (-uncertainty.log10()).floor().clamp(2.0, 11.0) as usize + 1;
-    let mut lines = vec![Line::row([
-        Cell::left("frequency"),
-        Cell::point(shown::<FrequencyDimension>(1.0 / period, figures)),
-        Cell::left(format!("± {}", shown::<DeviationDimension>(uncertainty, 3))),
-    ])];
-    for (name, spread) in [("period", &timing.period), ("high", &timing.high), ("low", &timing.low)] {
+    let Recorder { tick, interval, .. } = report.recorder;
+    let uncertainty = timing.clock.uncertainty(interval);
+    let relative = uncertainty.map(|off| shown::<DeviationDimension>(off, 3));
+    let frequency = 1.0 / (timing.clock.period * tick);
+    let line = |name: &str, value: String, uncertainty: Option<String>, note: String| {
+        Line::row([
+            Cell::left(name),
+            Cell::point(value),
+            Cell::left(or_unknown(uncertainty)),
+            Cell::left(note),
+        ])
+    };
+    let cycles = format!("over {}", counted(timing.cycles, "cycle"));
+    let digits_of = |value: f64, off: Option<f64>| digits(value, off.unwrap_or(value / 1e6) / 2.0);
+    let digits = digits_of(1.0, uncertainty);
+    let mut lines = vec![line(
+        "frequency",
+        shown::<FrequencyDimension>(frequency, digits),
+        relative.clone(),
+        format!("{cycles}; each ± at 95 % confidence"),
+    )];
+    let period = timing.clock.period;
+    for (name, spread, mean, off) in [
+        ("period", &timing.period, period, uncertainty.map(|off| off * period)),
+        ("high", &timing.high, timing.high.mean(), timing.high.uncertainty(interval)),
+        ("low", &timing.low, timing.low.mean(), timing.low.uncertainty(interval)),
+    ] {
         let Some((least, most)) = spread.ends() else { continue };
         let time = |ticks: f64| fine(report, ticks);
-        lines.push(Line::row([
-            Cell::left(name),
-            Cell::point(time(spread.mean())),
-            Cell::left(if least == most {
-                "always".to_owned()
-            } else {
-                let (low, high) = (time(spread.percentile(0.01)), time(spread.percentile(0.99)));
-                format!("{} to {}, 98 % {low} to {high}", time(least as f64), time(most as f64))
-            }),
-        ]));
+        let note = if least == most {
+            "always".to_owned()
+        } else {
+            let (low, high) = (time(spread.percentile(0.01)), time(spread.percentile(0.99)));
+            format!("{} to {}, 98 % {low} to {high}", time(least as f64), time(most as f64))
+        };
+        let off_text = off.map(|off| shown::<TimeDimension>(off * tick, 3));
+        let value = shown::<TimeDimension>(mean * tick, digits_of(mean, off));
+        lines.push(line(name, value, off_text, note));
     }
-    let cycles = counted(timing.cycles, "cycle");
-    lines.push(Line::row([
-        Cell::left("duty"),
-        Cell::point(shown::<DutyDimension>(duty(timing), 6)),
-        Cell::left(format!("over {cycles}")),
-    ]));
+    let off = timing.duty_uncertainty(interval);
+    let duty = timing.duty();
+    let off_text = off.map(|off| shown::<DutyDimension>(off, 3));
+    lines.push(line("duty", shown::<DutyDimension>(duty, digits_of(duty, off)), off_text, String::new()));
     lines
 }
 
@@ -149,6 +170,9 @@ fn jitter(report: &MeasureReport, timing: &Timing) -> Vec<Line> {
     let floor = if below { "below the floor of the capture" } else { "" };
     let note = if below { floor } else { "peak to peak, rms" };
     let spread = peak_to_peak(&timing.period) as f64;
+    if timing.cycles < 2 {
+        return Vec::new();
+    }
     if spread == 0.0 {
         return vec![Line::Prose(format!("none: {floor}"))];
     }

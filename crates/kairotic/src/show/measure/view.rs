@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::super::json::FindingView;
 use super::super::setting::names;
-use super::{MeasureReport, MeasuredPair, duty, peak_to_peak};
+use super::{MeasureReport, MeasuredPair, peak_to_peak};
 use crate::fault::Result;
 use crate::render::{Head, Table, exact};
 
@@ -48,8 +48,9 @@ struct SignalView<'r> {
 struct TimingView {
     cycles: u64,
     frequency_hz_approx: f64,
-    frequency_uncertainty_approx: f64,
+    frequency_uncertainty_approx: Option<f64>,
     duty_approx: f64,
+    duty_uncertainty_approx: Option<f64>,
     period: SpreadView,
     high: SpreadView,
     low: SpreadView,
@@ -65,6 +66,9 @@ struct TimingView {
 #[derive(Serialize)]
 struct SpreadView {
     mean_s_approx: f64,
+    /// Only of intervals of one signal's cycles.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    mean_uncertainty_s_approx: Option<f64>,
     least_s_approx: f64,
     most_s_approx: f64,
     peak_to_peak_s_approx: f64,
@@ -105,7 +109,7 @@ struct EventView {
 struct PlanView<'r> {
     cause: &'static str,
     frequency_error_approx: f64,
-    uncertainty_approx: f64,
+    uncertainty_approx: Option<f64>,
     needs: Vec<NeedView<'r>>,
     findings: Vec<FindingView>,
 }
@@ -115,7 +119,8 @@ struct NeedView<'r> {
     requirement: &'static str,
     limit: &'r str,
     found: &'r str,
-    uncertainty: &'r str,
+    uncertainty: Option<&'r str>,
+    implied: bool,
     answer: &'static str,
     would: Option<&'r str>,
 }
@@ -236,10 +241,12 @@ impl TimingView {
             cycles: timing.cycles,
             frequency_hz_approx: 1.0 / (timing.clock.period * tick),
             frequency_uncertainty_approx: timing.clock.uncertainty(recorder.interval),
-            duty_approx: duty(timing),
-            period: SpreadView::of(&timing.period, tick),
-            high: SpreadView::of(&timing.high, tick),
-            low: SpreadView::of(&timing.low, tick),
+            duty_approx: timing.duty(),
+            duty_uncertainty_approx: timing.duty_uncertainty(recorder.interval),
+            period: SpreadView::of(&timing.period, tick)
+                .within(timing.period_uncertainty(recorder.interval), tick),
+            high: SpreadView::of(&timing.high, tick).within(timing.high.uncertainty(recorder.interval), tick),
+            low: SpreadView::of(&timing.low, tick).within(timing.low.uncertainty(recorder.interval), tick),
             below_the_floor: recorder.is_below_floor(timing),
             cycle_to_cycle_s_approx: timing.cycle_to_cycle.map(|(most, _)| most as f64 * tick),
             cycle_to_cycle_rms_s_approx: timing.cycle_to_cycle.map(|(_, rms)| rms * tick),
@@ -256,6 +263,7 @@ impl SpreadView {
         let (least, most) = spread.ends().unwrap_or((0, 0));
         Self {
             mean_s_approx: spread.mean() * tick,
+            mean_uncertainty_s_approx: None,
             least_s_approx: least as f64 * tick,
             most_s_approx: most as f64 * tick,
             peak_to_peak_s_approx: peak_to_peak(spread) as f64 * tick,
@@ -264,6 +272,10 @@ impl SpreadView {
             percentile_50_s_approx: spread.percentile(0.5) * tick,
             percentile_99_s_approx: spread.percentile(0.99) * tick,
         }
+    }
+
+    fn within(self, uncertainty: Option<f64>, tick: f64) -> Self {
+        Self { mean_uncertainty_s_approx: uncertainty.map(|ticks| ticks * tick), ..self }
     }
 
     fn some(spread: &Spread, tick: f64) -> Option<Self> {
@@ -285,14 +297,18 @@ impl<'r> PlanView<'r> {
             requirement: held.need.words(),
             limit: &held.wanted,
             found: &held.found,
-            uncertainty: &held.uncertainty,
+            uncertainty: held.uncertainty.as_deref(),
+            implied: held.implied,
             answer: held.answer.words(),
             would: held.would.as_deref(),
         });
         Self {
             cause: comparison.cause.word(),
             frequency_error_approx: comparison.error,
-            uncertainty_approx: comparison.uncertainty.0 + comparison.uncertainty.1,
+            uncertainty_approx: comparison
+                .uncertainty
+                .0
+                .map(|by_capture| by_capture + comparison.uncertainty.1),
             needs: needs.collect(),
             findings: comparison.findings.iter().map(FindingView::of).collect(),
         }
@@ -324,15 +340,20 @@ pub(super) fn table(report: &MeasureReport) -> Table {
         let of = |value: &dyn Fn(&Timing) -> f64| {
             timing.map(|timing| value(timing).to_string()).unwrap_or_default()
         };
+        let some = |value: &dyn Fn(&Timing) -> Option<f64>| {
+            timing.and_then(value).map(|value| value.to_string()).unwrap_or_default()
+        };
         let comparison = signal.comparison.as_ref();
         vec![
             signal.name.clone(),
             measurement.edges.to_string(),
             timing.map(|timing| timing.cycles.to_string()).unwrap_or_default(),
             of(&|timing| 1.0 / (timing.clock.period * tick)),
-            of(&|timing| timing.clock.uncertainty(report.recorder.interval)),
-            of(&duty),
+            some(&|timing| timing.clock.uncertainty(report.recorder.interval)),
+            of(&Timing::duty),
+            some(&|timing| timing.duty_uncertainty(report.recorder.interval)),
             of(&|timing| timing.high.mean() * tick),
+            some(&|timing| Some(timing.high.uncertainty(report.recorder.interval)? * tick)),
             of(&|timing| timing.low.mean() * tick),
             of(&|timing| peak_to_peak(&timing.period) as f64 * tick),
             of(&|timing| timing.period.deviation() * tick),
@@ -350,7 +371,9 @@ pub(super) fn table(report: &MeasureReport) -> Table {
         "frequency_hz_approx",
         "frequency_uncertainty_approx",
         "duty_approx",
+        "duty_uncertainty_approx",
         "high_s_approx",
+        "high_uncertainty_s_approx",
         "low_s_approx",
         "period_peak_to_peak_s_approx",
         "period_deviation_s_approx",
