@@ -5,6 +5,7 @@
 //!
 //! The rooms, each of which knows only those above it in this list:
 //!
+//! - [`limits`]: what input may cost; [`name`]: names that come from outside;
 //! - [`quantity`]: exact numbers with a dimension, read from text and shown as text;
 //! - [`part`]: what a family file says about a microcontroller's timers;
 //! - [`finding`]: the registry of what can be wrong with a setting;
@@ -27,7 +28,9 @@ pub mod capture;
 pub mod clock;
 pub mod error;
 pub mod finding;
+pub mod limits;
 pub mod load;
+pub mod name;
 pub mod part;
 pub mod quantity;
 pub mod scale;

@@ -4,7 +4,7 @@ use kairotic_core::part::check::{self, Path, Step};
 use kairotic_core::part::{BlockFile, Part};
 use kairotic_core::waveform::agree;
 
-use crate::text_file::{FileError, Problem, Source, Text};
+use crate::text_file::{FileError, Source, Text};
 
 /// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it.
 ///
@@ -39,19 +39,20 @@ pub fn read(source: &Source, block_file: impl Fn(&str) -> Option<Source>) -> Res
     if found.is_empty() {
         return Ok(part);
     }
-    let problems = found.into_iter().map(|check::Problem { path, message }| {
-        // A block that was drawn on is wrong in its own file.
-        let origin = match path.0.as_slice() {
-            [Step::Key(first), Step::Key(block), ..] if first == "blocks" => {
-                origins.iter().find(|(name, _)| name == block).map_or(0, |(_, origin)| *origin)
-            }
-            _ => 0,
-        };
-        (origin, path, message)
-    });
-    let mut problems: Vec<(usize, Problem)> = problems
-        .filter_map(|(origin, path, message)| Some((origin, texts.get(origin)?.problem(&path, message))))
-        .collect();
-    problems.sort_by_key(|(origin, problem)| (*origin, problem.line, problem.column));
-    Err(FileError { problems: problems.into_iter().map(|(_, problem)| problem).collect() })
+    // A block that was drawn on is wrong in its own file.
+    let origin = |path: &Path| match path.0.as_slice() {
+        [Step::Key(first), Step::Key(block), ..] if first == "blocks" => {
+            origins.iter().find(|(name, _)| name == block).map_or(0, |(_, origin)| *origin)
+        }
+        _ => 0,
+    };
+    let mut wrong = FileError { problems: Vec::new(), more: 0 };
+    for (place, text) in texts.iter().enumerate() {
+        let own = found.iter().filter(|problem| origin(&problem.path) == place);
+        let FileError { problems, more } =
+            text.problems(own.map(|problem| (problem.path.clone(), problem.message.clone())).collect());
+        wrong.problems.extend(problems);
+        wrong.more += more;
+    }
+    Err(wrong)
 }

@@ -1,9 +1,11 @@
 //! The parts that there are: those built in, and those in the user's own files.
 
-use std::fs;
+use std::fs::{self, File};
+use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
+use kairotic_core::limits;
 use kairotic_core::part::Part;
 use kairotic_formats::part_blob;
 use kairotic_formats::part_file;
@@ -136,8 +138,22 @@ impl Catalogue {
     }
 }
 
-fn source(file: &Path) -> Result<Source> {
-    let bytes = fs::read(file).map_err(|error| Fault::read(file, error))?;
+/// A text file, of which no more is read than one may have: it may be no file at all.
+pub fn source(file: &Path) -> Result<Source> {
+    let fault = |error| Fault::read(file, error);
+    let mut bytes = Vec::new();
+    let opened = File::open(file).map_err(fault)?;
+    opened.take(limits::TEXT_FILE.most + 1).read_to_end(&mut bytes).map_err(fault)?;
+    if limits::TEXT_FILE.is_below(bytes.len() as u64) {
+        return Err(Fault::Usage {
+            message: format!(
+                "{} has more than {} bytes, and at most that many are read of a text file",
+                file.display(),
+                limits::TEXT_FILE.most
+            ),
+            hint: "docs/limits.md lists what input may cost".to_owned(),
+        });
+    }
     Ok(Source { file: file.display().to_string(), bytes })
 }
 

@@ -8,6 +8,7 @@ mod catalogue;
 mod commands;
 mod exit;
 mod fault;
+mod interrupted;
 mod plot;
 mod render;
 mod show;
@@ -24,16 +25,27 @@ use clap::Parser;
 
 use crate::arguments::{Cli, Color};
 use crate::catalogue::Catalogue;
+use crate::exit::Exit;
 use crate::fault::Result;
 
 fn main() {
-    let cli = Cli::parse();
+    let cli = Cli::try_parse().unwrap_or_else(|answer| leave(&answer));
     let Err(fault) = run(&cli);
     let coloured = is_coloured(cli.common.color, &io::stderr());
     let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref(), coloured);
     // Where the complaint itself cannot be written, the exit code still tells.
     let _ = put(io::stderr().lock(), &complaint, coloured);
     process::exit(fault.exit().code())
+}
+
+/// Leaves the process with what clap has to say: help, which has to arrive, or what is wrong with the words.
+fn leave(answer: &clap::Error) -> ! {
+    let exit = match answer.print() {
+        Err(error) if error.kind() != io::ErrorKind::BrokenPipe && !answer.use_stderr() => Exit::Device,
+        _ if answer.use_stderr() => Exit::Refused,
+        _ => Exit::Fine,
+    };
+    process::exit(exit.code())
 }
 
 /// Runs the command and leaves the process, unless something is wrong.

@@ -92,6 +92,12 @@ fn judged(
 /// # Errors
 /// What is wrong with the target itself.
 fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<String>> {
+    // No counter is wider, and no compare finer than by this, whatever the target: a search would only take its time.
+    const FINER: u32 = 8;
+    let widest = part.blocks.values().map(|block| block.counter_bits).max().unwrap_or(0);
+    if u128::from(needed) > 1_u128 << (widest + FINER).min(127) {
+        return Ok(None);
+    }
     let target = Target { at_least_steps: needed, asks: Vec::new(), ..target.clone() };
     let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
     let mut rows = found.rows;

@@ -20,7 +20,8 @@ pub fn places(
     };
     let place = |name: &&str| {
         let said = said.iter().find(|(_, planned)| planned == name).map(|(place, _)| *place);
-        let named = || (0..).zip(captured).find(|(_, captured)| is_called(captured, name));
+        let same = || (0..).zip(captured).find(|(_, captured)| captured.as_str() == *name);
+        let named = || same().or_else(|| (0..).zip(captured).find(|(_, captured)| is_called(captured, name)));
         said.or_else(|| named().map(|(place, _)| place)).or(lone)
     };
     planned.iter().map(place).collect()

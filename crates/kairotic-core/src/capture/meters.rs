@@ -14,26 +14,44 @@ pub struct Metered {
     pub pairs: Vec<((u32, u32), PairMeasurement)>,
 }
 
+/// The meter of a signal. It begins with the first change, so that many signals that never move cost nothing.
+#[derive(Debug, Clone)]
+enum Slot {
+    /// The signal is not chosen.
+    Left,
+    /// It has not changed yet.
+    Idle,
+    /// It has.
+    Busy(Box<Meter>),
+}
+
 /// Measures the chosen signals of a capture.
 #[derive(Debug, Clone)]
 pub struct Meters {
-    /// By place in the capture; nothing for those that are not chosen.
-    meters: Vec<Option<Meter>>,
+    /// By place in the capture.
+    slots: Vec<Slot>,
+    glitch: u64,
     pairs: Vec<((u32, u32), PairMeter)>,
 }
 
 impl Meters {
     /// Meters for the chosen signals and for pairs of places, which leave pulses shorter than so many ticks out.
     pub fn new(chosen: &[bool], pairs: &[(u32, u32)], glitch: u64) -> Self {
-        let meters = chosen.iter().map(|chosen| chosen.then(|| Meter::new(glitch))).collect();
-        Self { meters, pairs: pairs.iter().map(|pair| (*pair, PairMeter::default())).collect() }
+        let slots = chosen.iter().map(|chosen| if *chosen { Slot::Idle } else { Slot::Left }).collect();
+        Self { slots, glitch, pairs: pairs.iter().map(|pair| (*pair, PairMeter::default())).collect() }
     }
 
     /// Takes changes in the order of their times.
     pub fn take(&mut self, changes: &[Change]) {
         for change in changes {
-            if let Some(Some(meter)) = self.meters.get_mut(change.signal as usize) {
-                meter.change(change.at, change.level);
+            match self.slots.get_mut(change.signal as usize) {
+                Some(Slot::Busy(meter)) => meter.change(change.at, change.level),
+                Some(slot @ Slot::Idle) => {
+                    let mut meter = Box::new(Meter::new(self.glitch));
+                    meter.change(change.at, change.level);
+                    *slot = Slot::Busy(meter);
+                }
+                Some(Slot::Left) | None => {}
             }
         }
         for ((first, second), meter) in &mut self.pairs {
@@ -45,7 +63,12 @@ impl Meters {
 
     /// What was measured: of each chosen signal by its place, and of each pair.
     pub fn finish(self) -> Metered {
-        let signals = (0..).zip(self.meters).filter_map(|(place, meter)| Some((place, meter?.finish())));
+        let measured = |slot| match slot {
+            Slot::Left => None,
+            Slot::Idle => Some(Meter::new(self.glitch).finish()),
+            Slot::Busy(meter) => Some(meter.finish()),
+        };
+        let signals = (0..).zip(self.slots).filter_map(|(place, slot)| Some((place, measured(slot)?)));
         let pairs = self.pairs.into_iter().map(|(pair, meter)| (pair, meter.finish()));
         Metered { signals: signals.collect(), pairs: pairs.collect() }
     }

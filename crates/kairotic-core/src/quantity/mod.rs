@@ -84,6 +84,20 @@ impl<D: Dimension> Quantity<D> {
     }
 }
 
+impl Duty {
+    /// The same duty, if it is from 0 % to 100 %.
+    ///
+    /// # Errors
+    /// [`Error::DutyRange`].
+    pub fn share(self) -> Result<Self> {
+        if self >= Self::ZERO && self.value <= Rational::ONE {
+            Ok(self)
+        } else {
+            Err(Error::DutyRange { found: self.exact() })
+        }
+    }
+}
+
 impl Frequency {
     /// The period of this frequency, or the frequency of this period's reciprocal.
     ///

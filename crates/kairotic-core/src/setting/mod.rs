@@ -39,7 +39,7 @@ pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::reach::{Reach, Unreachable};
 pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, PlannedDeadTime, Setting};
-pub use self::target::{Active, Aim, Ask, Level, Span, Target};
+pub use self::target::{Active, Aim, Ask, Level, Span, Target, rising};
 pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
 pub use self::timing::{ClockError, Jitter};
 pub(crate) use self::view::views;

@@ -88,6 +88,19 @@ impl Span {
         }
     }
 
+    /// The same span, if its lower end stands first.
+    ///
+    /// # Errors
+    /// [`Error::SpanReversed`].
+    pub fn rising(self) -> Result<Self> {
+        let rises = match self {
+            Self::Duty(range) => range.low < range.high,
+            Self::Pulse(range) => range.low < range.high,
+        };
+        let (low, high) = (self.low().exact(), self.high().exact());
+        if rises { Ok(self) } else { Err(Error::SpanReversed { low, high }) }
+    }
+
     /// Exact text, as it could have been typed.
     pub fn exact(self) -> String {
         format!("{}..{}", self.low().exact(), self.high().exact())
@@ -153,11 +166,7 @@ impl Target {
     /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::SpanReversed`].
     pub fn checked(self) -> Result<Self> {
         if let Aim::Window(window) = self.aim {
-            if window.low >= window.high {
-                let (low, high) = (window.low.exact(), window.high.exact());
-                return Err(Error::WindowReversed { low, high });
-            }
-            window.low.positive()?;
+            rising(window)?;
         }
         let period = match self.aim {
             Aim::Window(window) => window.high.period()?,
@@ -168,10 +177,7 @@ impl Target {
             ask.start.map(|start| check_active(start, period)).transpose()?;
         }
         if let Some(span) = self.span {
-            if span.low() == span.high() || reversed(span) {
-                let (low, high) = (span.low().exact(), span.high().exact());
-                return Err(Error::SpanReversed { low, high });
-            }
+            span.rising()?;
             check_active(span.low(), period)?;
             check_active(span.high(), period)?;
         }
@@ -222,18 +228,21 @@ impl Target {
     }
 }
 
-fn reversed(span: Span) -> bool {
-    match span {
-        Span::Duty(range) => range.low > range.high,
-        Span::Pulse(range) => range.low > range.high,
+/// A window of frequencies greater than zero, if its lower end stands first.
+///
+/// # Errors
+/// [`Error::WindowReversed`], [`Error::NotPositive`].
+pub fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
+    if window.low >= window.high {
+        let (low, high) = (window.low.exact(), window.high.exact());
+        return Err(Error::WindowReversed { low, high });
     }
+    window.low.positive().map(|_| window)
 }
 
 fn check_active(active: Active, period: Time) -> Result<()> {
     match active {
-        Active::Duty(duty) if duty < Duty::ZERO || duty.value() > Rational::ONE => {
-            Err(Error::DutyRange { found: duty.exact() })
-        }
+        Active::Duty(duty) => duty.share().map(|_| ()),
         Active::Pulse(pulse) if pulse < Time::ZERO || pulse > period => {
             Err(Error::PulseRange { pulse: pulse.exact(), period: period.exact() })
         }

@@ -7,7 +7,7 @@ use crate::part::Counting;
 pub(super) struct Counter {
     counting: Counting,
     /// The largest value that its flip-flops hold.
-    limit: u64,
+    pub(super) limit: u64,
     /// Where it stands.
     pub(super) value: u64,
     /// Whether it is on its way down.

@@ -116,8 +116,8 @@ impl Machine {
 /// The events of a running machine, without end.
 #[derive(Debug, Clone)]
 pub struct Player<'w> {
-    machine: Machine,
-    counter: Counter,
+    pub(super) machine: Machine,
+    pub(super) counter: Counter,
     /// How often the counter has started its sequence anew.
     cycle: u64,
     /// What the counter and the comparator work with.
@@ -160,14 +160,14 @@ impl Player<'_> {
     }
 
     /// Goes to the next sub-tick and queues what happens there.
-    fn advance(&mut self) {
+    pub(super) fn advance(&mut self) {
         let (mut wrapped, mut at_top) = (!self.started, false);
         if self.started {
-            self.spend_sub_tick();
+            self.spend(1);
             self.sub_tick += 1;
             if self.sub_tick == self.machine.per_tick {
                 self.sub_tick = 0;
-                let step = self.counter.step(self.machine.this_time(self.values.top, self.cycle));
+                let step = self.counter.step(self.top_now());
                 (wrapped, at_top) = (step.wrapped, step.at_top);
                 self.cycle += u64::from(wrapped);
             }
@@ -181,14 +181,41 @@ impl Player<'_> {
         self.started = true;
     }
 
-    /// Lets the source clocks of one sub-tick pass. The divider is an accumulator: what a tick leaves over, it owes to
-    /// the next.
-    fn spend_sub_tick(&mut self) {
+    /// Lets the source clocks of so many sub-ticks pass at once, if their number fits. The divider is an accumulator: what a
+    /// tick leaves over, it owes to the next.
+    pub(super) fn spend(&mut self, sub_ticks: u128) -> bool {
         let divider = self.machine.divider;
         let per_clock = divider.denominator().unsigned_abs() * u128::from(self.machine.per_tick);
-        self.owed += divider.numerator().unsigned_abs();
-        self.at += self.owed / per_clock;
-        self.owed %= per_clock;
+        let more = divider.numerator().unsigned_abs().checked_mul(sub_ticks);
+        let Some(owed) = more.and_then(|more| self.owed.checked_add(more)) else { return false };
+        self.at += owed / per_clock;
+        self.owed = owed % per_clock;
+        true
+    }
+
+    /// Whether a count has begun, nothing was written, and the comparator has not just matched.
+    pub(super) fn is_at_rest(&self) -> bool {
+        self.started
+            && self.sub_tick == 0
+            && !self.matched
+            && self.writes.is_empty()
+            && self.values == self.pending
+    }
+
+    /// The top of this cycle.
+    pub(super) fn top_now(&self) -> u64 {
+        self.machine.this_time(self.values.top, self.cycle)
+    }
+
+    /// The compare value of this cycle, in compare steps.
+    pub(super) fn compare_now(&self) -> u64 {
+        self.machine.this_time(self.values.compare, self.cycle)
+    }
+
+    /// An event that has happened and was not told yet.
+    pub(super) fn queued(&mut self) -> Option<Event> {
+        let kind = self.queue.iter_mut().find_map(Option::take)?;
+        Some(Event { at: self.at, kind })
     }
 
     fn take_writes(&mut self) {
@@ -220,7 +247,7 @@ impl Player<'_> {
     fn drive_output(&mut self, wrapped: bool) {
         let position =
             u128::from(self.counter.value) * u128::from(self.machine.per_tick) + u128::from(self.sub_tick);
-        let compare = u128::from(self.machine.this_time(self.values.compare, self.cycle));
+        let compare = u128::from(self.compare_now());
         let bottom = position == 0;
         let matches = position == compare;
         match self.machine.output {
@@ -253,8 +280,8 @@ impl Iterator for Player<'_> {
 
     fn next(&mut self) -> Option<Event> {
         loop {
-            if let Some(kind) = self.queue.iter_mut().find_map(Option::take) {
-                return Some(Event { at: self.at, kind });
+            if let Some(event) = self.queued() {
+                return Some(event);
             }
             self.advance();
         }

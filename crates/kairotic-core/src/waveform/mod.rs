@@ -6,6 +6,7 @@
 pub mod agree;
 mod counter;
 mod cycles;
+mod leap;
 mod machine;
 mod repeating;
 #[cfg(test)]

@@ -40,7 +40,7 @@ impl Iterator for Repeating {
             }
             return Some(Event { at, ..*event });
         }
-        let event = self.player.next()?;
+        let event = self.player.leaping();
         if event.kind == EventKind::Wrap {
             self.wraps += 1;
             if let Some((anchor, events)) = &self.pattern

@@ -4,9 +4,9 @@ use std::borrow::Cow;
 use std::fmt;
 use std::marker::PhantomData;
 
-use kairotic_core::Error;
 use kairotic_core::quantity::parse;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance};
+use kairotic_core::{Error, limits, name};
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
 use serde::de::{IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
@@ -42,6 +42,27 @@ impl FromText for Words {
             Err("expected a text that says something".to_owned())
         } else {
             Ok(Self(text.to_owned()))
+        }
+    }
+}
+
+/// The name of a signal or a load, which every output carries as it is.
+#[derive(Debug, Clone)]
+pub(super) struct Name(pub(super) String);
+
+impl FromText for Name {
+    fn from_text(text: &str) -> Result<Self, String> {
+        let length = text.len() as u64;
+        if limits::GIVEN_NAME.is_below(length) {
+            return Err(limits::GIVEN_NAME.refusal("the name has", length));
+        }
+        match name::refused(text) {
+            None if text.is_empty() => Err("expected a name, found an empty text".to_owned()),
+            None => Ok(Self(text.to_owned())),
+            Some(letter) => Err(format!(
+                "expected a name of letters, digits, hyphens and underscores, found {letter:?} in `{}`",
+                name::cleaned(text)
+            )),
         }
     }
 }

@@ -15,7 +15,7 @@ use kairotic_core::{Error, Result as CoreResult};
 use self::given::{Count, Given, Words, complaint};
 use self::raw::{RawBoard, RawClock, Rest};
 use self::signals::Known;
-use crate::text_file::{FileError, Problem, Source, Text};
+use crate::text_file::{FileError, Source, Text};
 
 /// The version of the format that is read.
 const SCHEMA: u64 = 1;
@@ -28,7 +28,7 @@ const CLOCK: [&str; 9] =
 /// Reads a board file. `part` finds a part by its name, or says which there are.
 ///
 /// # Errors
-/// [`FileError`] with every problem found, in the order of the lines.
+/// [`FileError`] with the problems found, in the order of the lines.
 pub fn read(source: &Source, part: impl Fn(&str) -> CoreResult<Part>) -> Result<Board, FileError> {
     let text = Text::of(source)?;
     let raw: RawBoard = text.parse()?;
@@ -80,10 +80,7 @@ pub fn read(source: &Source, part: impl Fn(&str) -> CoreResult<Part>) -> Result<
     if problems.0.is_empty() {
         return Ok(board);
     }
-    let mut told: Vec<Problem> =
-        problems.0.into_iter().map(|(path, message)| text.problem(&path, message)).collect();
-    told.sort_by_key(|problem| (problem.line, problem.column));
-    Err(FileError { problems: told })
+    Err(text.problems(problems.0))
 }
 
 /// The JSON Schema of board files.

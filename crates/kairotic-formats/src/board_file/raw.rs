@@ -9,7 +9,7 @@ use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
-use super::given::{Count, Given, Words};
+use super::given::{Count, Given, Name, Words};
 use super::words::{Aim, Level, LoadKind, LoadSpan, Shape, Wires};
 
 /// Keys that nothing here knows.
@@ -75,7 +75,7 @@ pub(super) struct RawClock {
 #[schemars(rename = "load")]
 pub(super) struct RawLoad {
     /// Its name.
-    pub(super) name: Option<Given<Words>>,
+    pub(super) name: Option<Given<Name>>,
     /// `servo`, `speed-controller`, `motor`, `lamp`, `heater`, `fan` or `plain`.
     pub(super) kind: Option<Given<LoadKind>>,
     /// How far its level may be off for a given signal, as a share of its range.
@@ -133,7 +133,7 @@ pub(super) struct RawLoad {
 #[schemars(rename = "signal")]
 pub(super) struct RawSignal {
     /// Its name.
-    pub(super) name: Option<Given<Words>>,
+    pub(super) name: Option<Given<Name>>,
     /// The timer, and perhaps the channel: `tim3/1`.
     pub(super) on: Option<Given<Words>>,
     /// The pin instead.

@@ -14,6 +14,7 @@ use std::fs::File;
 use std::io::Read;
 
 use kairotic_core::capture::Change;
+use kairotic_core::limits;
 use kairotic_core::quantity::Rational;
 
 pub use self::error::CaptureError;
@@ -55,11 +56,8 @@ const BATCH: usize = 1 << 12;
 /// Bytes that are read at a time.
 const CHUNK: usize = 1 << 20;
 
-/// A line or a word that is longer is none.
-const LONGEST: usize = 16 << 20;
-
 /// Hands bytes on in blocks, each with what was left of the one before, and whether it is the last. What takes them says how
-/// many it is done with, or that it wants no more. Whether it kept up: it may leave no more than [`LONGEST`].
+/// many it is done with, or that it wants no more. Whether it kept up: it may leave no more than [`limits::LINE`].
 ///
 /// # Errors
 /// What `take` complains about, and an input that cannot be read.
@@ -74,7 +72,7 @@ fn in_blocks(
         if at_end {
             break;
         }
-        if bytes.len() > LONGEST {
+        if limits::LINE.is_below(bytes.len() as u64) {
             return Ok(false);
         }
         at_end = Read::by_ref(input).take(CHUNK as u64).read_to_end(&mut bytes)? == 0;

@@ -8,6 +8,8 @@ use std::thread;
 use flate2::CrcReader;
 use flate2::read::DeflateDecoder;
 use kairotic_core::capture::{Change, Logic};
+use kairotic_core::limits;
+use kairotic_core::name::{cleaned, distinct};
 use kairotic_core::quantity::{Frequency, Rational, parse};
 use rawzip::{
     CompressionMethod, FileReader, RECOMMENDED_BUFFER_SIZE, ZipArchive, ZipArchiveEntryWayfinder,
@@ -64,11 +66,14 @@ impl SessionReader {
         let mut buffer = vec![0; RECOMMENDED_BUFFER_SIZE];
         let archive = ZipArchive::from_file(file, &mut buffer).map_err(|error| broken(&error))?;
         let mut found: Vec<(String, Entry)> = Vec::new();
+        let mut places: Vec<(u64, u64)> = Vec::new();
         let mut entries = archive.entries(&mut buffer);
         while let Some(entry) = entries.next_entry().map_err(|error| broken(&error))? {
+            places.push((entry.local_header_offset(), entry.compressed_size_hint()));
             let name = String::from_utf8_lossy(entry.file_path().as_ref()).into_owned();
             found.push((name, Entry { place: entry.wayfinder(), method: entry.compression_method() }));
         }
+        apart(places)?;
         let metadata = found.iter().find(|(name, _)| name == "metadata").map(|(_, entry)| *entry);
         let metadata = metadata.ok_or_else(|| CaptureError::plain("the archive has no file `metadata`"))?;
         let mut text = Vec::new();
@@ -107,7 +112,11 @@ impl SessionReader {
             notes.push("the analogue channels of the archive are passed over".to_owned());
         }
         let tick = Rational::ONE.over(rate.value()).ok_or_else(|| missing("samplerate"))?;
-        let signals = probes.iter().map(|(_, name)| (*name).to_owned()).collect();
+        if let Some((_, long)) = probes.iter().find(|(_, name)| limits::NAME.is_below(name.len() as u64)) {
+            let refusal = limits::NAME.refusal("metadata: the name of a channel has", long.len() as u64);
+            return Err(CaptureError::plain(refusal));
+        }
+        let signals = distinct(probes.iter().map(|(_, name)| cleaned(name)).collect());
         let bits = probes.iter().map(|(number, _)| number - 1).collect();
         let chunks = chunks.into_iter().map(|(_, entry)| entry).collect();
         let header = Header { kind: "session archive", signals, tick, interval: Some(1) };
@@ -150,6 +159,21 @@ impl SessionReader {
         })?;
         samples.batches.flush();
         Ok(Trailer { end: samples.sample, interval: Some(1), notes: self.notes })
+    }
+}
+
+/// Refuses files that share bytes of the archive: a small one could unpack without end.
+fn apart(mut places: Vec<(u64, u64)>) -> Result<(), CaptureError> {
+    /// A file's own header is at least so long.
+    const HEADER: u64 = 30;
+    places.sort_unstable();
+    let overlap = |pair: &[(u64, u64)]| match pair {
+        [(start, size), (next, _)] => *next < start.saturating_add(*size).saturating_add(HEADER),
+        _ => false,
+    };
+    match places.windows(2).any(overlap) {
+        true => Err(CaptureError::plain("the archive is broken: two of its files share the same bytes")),
+        false => Ok(()),
     }
 }
 

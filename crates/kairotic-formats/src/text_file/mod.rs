@@ -3,6 +3,7 @@
 mod place;
 mod problem;
 
+use kairotic_core::limits;
 use kairotic_core::part::check::Path;
 use serde::de::DeserializeOwned;
 use toml::de::DeTable;
@@ -52,5 +53,20 @@ impl<'s> Text<'s> {
     pub(crate) fn problem(&self, path: &Path, message: String) -> Problem {
         let at = DeTable::parse(self.text).map_or(0..0, |table| span_of(&table, path));
         Problem::at(self.file, self.text, at, path.to_string(), message)
+    }
+
+    /// Problems with values at their paths, in the order of the text; the first are told, the rest counted.
+    pub(crate) fn problems(&self, found: Vec<(Path, String)>) -> FileError {
+        let table = DeTable::parse(self.text).ok();
+        let place = |path: &Path| table.as_ref().map_or(0..0, |table| span_of(table, path));
+        let mut placed: Vec<_> =
+            found.into_iter().map(|(path, message)| (place(&path), path, message)).collect();
+        placed.sort_by_key(|(at, ..)| at.start);
+        let told = limits::COMPLAINTS.most as usize;
+        let more = placed.len().saturating_sub(told);
+        let problem = |(at, path, message): (_, Path, _)| {
+            Problem::at(self.file, self.text, at, path.to_string(), message)
+        };
+        FileError { problems: placed.into_iter().take(told).map(problem).collect(), more }
     }
 }

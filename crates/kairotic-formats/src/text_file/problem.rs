@@ -3,11 +3,13 @@
 use std::fmt;
 use std::ops::Range;
 
-/// Everything wrong with a file.
+/// What is wrong with a file.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub struct FileError {
-    /// What is wrong, in the order of the files.
+    /// What is wrong, in the order of the files: the first of it.
     pub problems: Vec<Problem>,
+    /// How much more is wrong.
+    pub more: usize,
 }
 
 /// One thing wrong with a file.
@@ -39,6 +41,9 @@ impl fmt::Display for FileError {
                 write!(f, "\n    {excerpt}")?;
             }
         }
+        if self.more > 0 {
+            write!(f, "\nand {} more", self.more)?;
+        }
         Ok(())
     }
 }
@@ -62,6 +67,6 @@ impl Problem {
 
 impl From<Problem> for FileError {
     fn from(problem: Problem) -> Self {
-        Self { problems: vec![problem] }
+        Self { problems: vec![problem], more: 0 }
     }
 }

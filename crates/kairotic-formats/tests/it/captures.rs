@@ -423,3 +423,69 @@ proptest! {
         }
     }
 }
+
+/// A file of an archive, stored, and where it is to stand: local header, name, bytes.
+fn local(archive: &mut Vec<u8>, name: &str, bytes: &[u8]) -> u32 {
+    let place = archive.len() as u32;
+    let mut crc = flate2::Crc::new();
+    crc.update(bytes);
+    archive.extend([0x50, 0x4b, 3, 4, 20, 0, 0, 0, 0, 0, 0, 0, 0, 0]);
+    archive.extend(crc.sum().to_le_bytes());
+    archive.extend([(bytes.len() as u32).to_le_bytes(), (bytes.len() as u32).to_le_bytes()].concat());
+    archive.extend((name.len() as u16).to_le_bytes());
+    archive.extend([0, 0]);
+    archive.extend(name.bytes());
+    archive.extend(bytes);
+    place
+}
+
+/// An archive with a directory of so many entries for the same samples, written byte by byte: no writer makes such a one.
+fn sharing(times: u16) -> Vec<u8> {
+    const METADATA: &[u8] = b"[device 1]\nsamplerate=1 MHz\ncapturefile=logic-1\nunitsize=1\nprobe1=D0\n";
+    let mut archive = Vec::new();
+    let samples: Vec<u8> = (0..1000_u32).map(|n| (n / 10 % 2) as u8).collect();
+    let metadata = local(&mut archive, "metadata", METADATA);
+    let shared = local(&mut archive, "logic-1-1", &samples);
+    let start = archive.len() as u32;
+    let mut entry = |name: &str, bytes: &[u8], place: u32| {
+        let mut crc = flate2::Crc::new();
+        crc.update(bytes);
+        archive.extend([0x50, 0x4b, 1, 2, 20, 0, 20, 0, 0, 0, 0, 0, 0, 0, 0, 0]);
+        archive.extend(crc.sum().to_le_bytes());
+        archive.extend([(bytes.len() as u32).to_le_bytes(), (bytes.len() as u32).to_le_bytes()].concat());
+        archive.extend((name.len() as u16).to_le_bytes());
+        archive.extend([0; 12]);
+        archive.extend(place.to_le_bytes());
+        archive.extend(name.bytes());
+    };
+    entry("metadata", METADATA, metadata);
+    (1..=times).for_each(|number| entry(&format!("logic-1-{number}"), &samples, shared));
+    let length = archive.len() as u32 - start;
+    archive.extend([0x50, 0x4b, 5, 6, 0, 0, 0, 0]);
+    archive.extend([(times + 1).to_le_bytes(), (times + 1).to_le_bytes()].concat());
+    archive.extend([length.to_le_bytes(), start.to_le_bytes()].concat());
+    archive.extend([0, 0]);
+    archive
+}
+
+#[test]
+fn an_archive_whose_files_share_bytes_is_refused() {
+    // The same samples once are an archive like any other.
+    let (header, changes, trailer) = archive(&sharing(1)).unwrap();
+    assert_eq!((header.signals, changes.len(), trailer.end), (vec!["D0".to_owned()], 100, 1000));
+    for times in [2, 60_000] {
+        let error = archive(&sharing(times)).unwrap_err().to_string();
+        assert!(error.contains("share the same bytes"), "{error}");
+    }
+}
+
+#[test]
+fn names_of_a_capture_are_cleaned_and_kept_apart() {
+    let dump = "$timescale 1ns $end $scope module top $end $scope module a\u{1b}b $end $var wire 1 ! x $end \
+                $upscope $end $scope module a\u{7}b $end $var wire 1 \" x $end $var wire 2 # y $end $upscope $end \
+                $upscope $end $enddefinitions $end\n#0\n0!\n";
+    let (header, ..) = read(dump.as_bytes()).unwrap();
+    assert_eq!(header.signals, ["a\u{fffd}b.x", "a\u{fffd}b.x~2", "a\u{fffd}b.y[1]", "a\u{fffd}b.y[0]"]);
+    let (header, ..) = read(b"time,a\x1b,a\x07\n0,1,0\n1,0,0\n").unwrap();
+    assert_eq!(header.signals, ["a\u{fffd}", "a\u{fffd}~2"]);
+}

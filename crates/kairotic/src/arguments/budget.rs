@@ -11,7 +11,7 @@ use kairotic_core::setting::DeriveRequest;
 
 use super::board::{BoardOptions, BoardPlace};
 use super::described::{DESCRIBED, DescribedSignal};
-use super::quantities::read;
+use super::quantities::{positive, read};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -73,6 +73,9 @@ pub struct BudgetArgs {
     /// Draw the contributions, or the boards where some are drawn, to an SVG or PNG file
     #[arg(long, value_name = "FILE", conflicts_with = "measured", help_heading = "Output")]
     pub plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    pub force: bool,
 }
 
 const EXAMPLES: &str = "\
@@ -165,10 +168,6 @@ impl BudgetArgs {
         }
         Ok(())
     }
-}
-
-fn positive<D: Dimension>(option: &'static str, text: &str) -> Result<Quantity<D>> {
-    read(option, text, |text| parse::quantity::<D>(text)?.positive())
 }
 
 /// Reads one `NAME=LIMIT`.

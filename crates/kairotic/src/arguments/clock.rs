@@ -3,10 +3,10 @@
 use clap::Args;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
 use kairotic_core::part::{Assignment, Part};
-use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
+use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
 
 use super::place::Place;
-use super::quantities::{read, within};
+use super::quantities::{positive, read, real_clock, within};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -106,7 +106,7 @@ impl ClockArgs {
     /// [`Fault`] for texts that are no quantities, sources or assignments.
     pub fn read(&self) -> Result<(String, Question)> {
         let source = self.source.as_ref().map(|text| read("source", text, str::parse)).transpose()?;
-        let frequency = |option, text: &String| read(option, text, parse::quantity);
+        let frequency = |option, text: &String| positive(option, text);
         if self.reach.is_none() && self.reach_pwm.is_none() && self.sysclk.is_none() {
             let assignments = self.registers.iter().map(|text| read("registers", text, str::parse));
             let part = self.on.to_lowercase().split('/').next().unwrap_or_default().to_owned();
@@ -168,10 +168,10 @@ impl ClockOptions {
         timer: &str,
     ) -> Result<(Option<Tolerance<Frequency>>, Option<Arrangement>)> {
         let Some(text) = &self.sysclk else {
-            let clock = self.clock.as_ref().map(|text| read("clock", text, parse::tolerance));
+            let clock = self.clock.as_ref().map(|text| real_clock("clock", text));
             return Ok((clock.transpose()?, None));
         };
-        let system: Tolerance<Frequency> = read("sysclk", text, parse::tolerance)?;
+        let system = real_clock("sysclk", text)?;
         let part: Part = catalogue.whole_part(part)?;
         let arrangement =
             from_system(&part, timer, system.nominal, &buses(&self.bus)?).map_err(Fault::from)?;

@@ -2,12 +2,11 @@
 
 use clap::Args;
 use kairotic_core::part::Assignment;
-use kairotic_core::quantity::parse;
 use kairotic_core::setting::DecodeRequest;
 
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
-use super::quantities::{read, within};
+use super::quantities::{positive, within};
 use super::surroundings::Surroundings;
 use crate::catalogue::Catalogue;
 use crate::fault::Result;
@@ -70,7 +69,7 @@ impl DecodeArgs {
             channel,
             clock,
             assignments: assignments?,
-            expect: self.expect.as_ref().map(|text| read("expect", text, parse::quantity)).transpose()?,
+            expect: self.expect.as_ref().map(|text| positive("expect", text)).transpose()?,
             within: within(&self.within)?,
             allow_overclock: self.allow_overclock,
         };

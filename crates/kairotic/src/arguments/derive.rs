@@ -1,13 +1,13 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
-use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
+use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
 use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Prefer, Target, TimeBaseRequest};
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::clock::ClockOptions;
 use super::place::{Place, PlaceOptions};
-use super::quantities::read;
+use super::quantities::{positive, read, real_clock};
 use super::shape::ShapeOptions;
 use super::surroundings::Surroundings;
 use super::target::TargetOptions;
@@ -145,7 +145,7 @@ impl DeriveArgs {
         let within = self.target.within()?;
         let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
         if let Some(text) = &self.tick {
-            let tick = read("tick", text, parse::quantity)?;
+            let tick = positive("tick", text)?;
             let (base, mode) = (self.shape.base.clone(), self.shape.mode.clone());
             let (all, allow_overclock) = (self.all, self.allow_overclock);
             let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
@@ -203,7 +203,7 @@ impl DeriveArgs {
             timer,
             base: None,
             channel,
-            clock: Some(read("carry", clock, parse::tolerance)?),
+            clock: Some(real_clock("carry", clock)?),
             assignments: assignments.collect::<Result<_>>()?,
             expect: None,
             within,

@@ -30,6 +30,9 @@ pub struct MeasureArgs {
     /// deviation, to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    pub force: bool,
     #[command(flatten)]
     pub plan: PlanOptions,
     /// Which signal of the capture is which of the plan, where their names differ: D0=shutter,D1=dome

@@ -3,11 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::limits;
 use kairotic_core::load::Load;
 use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
 use kairotic_core::scale::{Reading, Word};
 use kairotic_core::setting::{Active, DeriveRequest, Target};
 use kairotic_formats::map_code::Language;
+use kairotic_formats::text_file::Source;
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::described::{DESCRIBED, DescribedSignal};
@@ -89,6 +91,9 @@ pub struct ScaleArgs {
     /// Draw the map, and how far its arithmetic is off the line, to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output", conflicts_with = "observed")]
     pub plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    pub force: bool,
     /// Show what these compare values stand for
     #[arg(long, value_name = "COMPARES", value_delimiter = ',', help_heading = "Output")]
     pub read_back: Vec<u64>,
@@ -231,64 +236,117 @@ impl ScaleArgs {
             ),
             hint: "for example 1000us=8deg or 40%=900rpm, or 1000us,8deg in a file".to_owned(),
         };
-        let mut pairs: Vec<(String, String)> = Vec::new();
+        let mut pairs = Vec::new();
         if text.contains('=') {
             for pair in text.split(',') {
                 let (given, seen) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
-                pairs.push((given.to_owned(), seen.to_owned()));
+                pairs.push(observation(&load, given, seen)?);
             }
         } else {
-            let source = catalogue.file(Path::new(text))?;
-            let mut reader = csv::ReaderBuilder::new()
-                .has_headers(false)
-                .trim(csv::Trim::All)
-                .comment(Some(b'#'))
-                .from_reader(source.bytes.as_slice());
-            for record in reader.records() {
-                let record = record?;
-                let (Some(given), Some(seen), 2) = (record.get(0), record.get(1), record.len()) else {
-                    return Err(wrong(record.as_slice()));
+            for Line { place, cells } in lines(&catalogue.file(Path::new(text))?)? {
+                let [given, seen] = cells.as_slice() else {
+                    let found = cells.join(",");
+                    return Err(
+                        place.fault(format!("expected what was given and what was seen, found `{found}`"))
+                    );
                 };
                 // A first line without digits names the columns.
-                let heading = pairs.is_empty()
-                    && !record.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
+                let heading =
+                    pairs.is_empty() && !cells.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
                 if !heading {
-                    pairs.push((given.to_owned(), seen.to_owned()));
+                    pairs.push(
+                        observation(&load, given, seen).map_err(|fault| place.fault(fault.to_string()))?,
+                    );
                 }
             }
         }
-        let pairs = pairs.iter().map(|(given, seen)| {
-            let seen = read("observed", seen, |text| Reading::of(&load.kind, text.trim()))?;
-            let given = given.trim();
-            // A number without a unit is what was written to the compare register.
-            let given = if let Ok(compare) = given.parse() {
-                Given::Compare(compare)
-            } else if given.ends_with('%') {
-                Given::Active(Active::Duty(read("observed", given, parse::quantity)?))
-            } else {
-                Given::Active(Active::Pulse(read("observed", given, parse::quantity)?))
-            };
-            Ok((given, seen))
-        });
-        let pairs = pairs.collect::<Result<_>>()?;
         let target = Box::new(on.board.target(&on.signal)?);
         Ok(Observed { load, pairs, place, clock, target })
     }
 
     /// The inputs that are shown: those that are asked for, or the ends and what lies at the quarters.
-    pub fn shown(&self, (low, high): (i64, i64)) -> Vec<i64> {
+    ///
+    /// # Errors
+    /// [`Fault::Usage`] for more rows than a table has.
+    pub fn shown(&self, (low, high): (i64, i64)) -> Result<Vec<i64>> {
         if !self.points.is_empty() {
-            return self.points.clone();
+            return Ok(self.points.clone());
         }
         if let Some(every) = self.every {
-            return (low..=high).step_by(every as usize).collect();
+            let every = u64::from(every);
+            let rows = high.abs_diff(low) / every + 1;
+            if limits::ROWS.is_below(rows) {
+                let least = high.abs_diff(low) / limits::ROWS.most + 1;
+                return Err(Fault::Usage {
+                    message: limits::ROWS.refusal(&format!("--every {every} makes"), rows),
+                    hint: format!("--every {least} or more, or fewer inputs"),
+                });
+            }
+            return Ok((low..=high).step_by(every as usize).collect());
         }
         let run = i128::from(high) - i128::from(low);
         let quarter = |part: i128| i64::try_from(i128::from(low) + run * part / 4).unwrap_or(high);
         let mut shown: Vec<i64> = (0..=4).map(quarter).collect();
         shown.dedup();
-        shown
+        Ok(shown)
     }
+}
+
+/// A line of a file with observations.
+struct Line {
+    place: Spot,
+    cells: Vec<String>,
+}
+
+/// Where a line stands.
+struct Spot {
+    file: String,
+    line: u64,
+}
+
+impl Spot {
+    fn fault(&self, message: String) -> Fault {
+        Fault::Usage {
+            message: format!("{}:{}: {message}", self.file, self.line),
+            hint: "a line has what was given and what was seen, as in 1000us,8deg".to_owned(),
+        }
+    }
+}
+
+/// The lines of a file with observations: cells with commas between.
+fn lines(source: &Source) -> Result<Vec<Line>> {
+    let mut reader = csv::ReaderBuilder::new()
+        .has_headers(false)
+        .flexible(true)
+        .trim(csv::Trim::All)
+        .comment(Some(b'#'))
+        .from_reader(source.bytes.as_slice());
+    let mut lines = Vec::new();
+    for record in reader.records() {
+        let spot = |line| Spot { file: source.file.clone(), line };
+        let record = record.map_err(|error| {
+            let line = error.position().map_or(1, csv::Position::line);
+            spot(line).fault("expected text in UTF-8, found other bytes".to_owned())
+        })?;
+        let line = record.position().map_or(1, csv::Position::line);
+        lines.push(Line { place: spot(line), cells: record.iter().map(str::to_owned).collect() });
+    }
+    Ok(lines)
+}
+
+/// What a load was given, and what was seen of it.
+fn observation(load: &Load, given: &str, seen: &str) -> Result<(Given, Reading)> {
+    let seen = read("observed", seen, |text| Reading::of(&load.kind, text.trim()))?;
+    let given = given.trim();
+    // A number without a unit is what was written to the compare register.
+    let given = if let Ok(compare) = given.parse() {
+        Given::Compare(compare)
+    } else if given.ends_with('%') {
+        Given::Active(Active::Duty(read("observed", given, parse::quantity)?))
+    } else {
+        Given::Active(Active::Pulse(read("observed", given, parse::quantity)?))
+    };
+    Ok((given, seen))
 }
 
 /// A name that C and Rust take.

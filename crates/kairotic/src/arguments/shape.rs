@@ -1,10 +1,9 @@
 //! How a signal is made: active high or low, with dead time or without, in which mode and with which counter.
 
 use clap::{Args, ValueEnum};
-use kairotic_core::quantity::parse;
 use kairotic_core::setting::{Level, Target};
 
-use super::quantities::read;
+use super::quantities::positive;
 use crate::fault::Result;
 
 /// How a signal is made.
@@ -37,7 +36,7 @@ impl ShapeOptions {
     /// # Errors
     /// [`Fault::Option`](crate::fault::Fault::Option).
     pub fn of(&self, target: Target) -> Result<Target> {
-        let dead_time = self.dead_time.as_ref().map(|text| read("dead-time", text, parse::quantity));
+        let dead_time = self.dead_time.as_ref().map(|text| positive("dead-time", text));
         Ok(Target {
             level: match self.active {
                 ActiveLevel::High => Level::High,

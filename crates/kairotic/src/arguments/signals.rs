@@ -2,7 +2,7 @@
 
 use clap::error::ErrorKind;
 use clap::{Arg, ArgAction, ArgMatches, Args, Command, FromArgMatches};
-use kairotic_core::quantity::{Angle, Duty, OrOverflow, Rational, parse};
+use kairotic_core::quantity::{Angle, Duty, DutyDimension, OrOverflow, Rational, parse};
 use kairotic_core::setting::{Active, Ask};
 
 use super::quantities::read;
@@ -79,7 +79,9 @@ impl Typed {
     fn ask(&self) -> Result<Ask> {
         let (channel, text) = self.parts();
         let active = match self.option {
-            "duty" => Active::Duty(read("duty", text, parse::quantity)?),
+            "duty" => {
+                Active::Duty(read("duty", text, |text| parse::quantity::<DutyDimension>(text)?.share())?)
+            }
             _ => Active::Pulse(read("pulse", text, parse::quantity)?),
         };
         Ok(Ask { channel, active, start: None })

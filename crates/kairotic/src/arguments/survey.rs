@@ -4,12 +4,12 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
-use kairotic_core::quantity::{Frequency, parse};
+use kairotic_core::quantity::Frequency;
 use kairotic_core::setting::{Aim, Ask, Target};
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 
 use super::board::{BoardOptions, BoardSignal};
-use super::quantities::read;
+use super::quantities::real_clock;
 use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -51,6 +51,9 @@ pub struct SurveyArgs {
     /// Draw the steps of the first rows against frequency to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    pub force: bool,
 }
 
 const EXAMPLES: &str = "\
@@ -84,7 +87,7 @@ impl SurveyArgs {
         let clock = match self.clock.as_str() {
             "default" => SurveyClock::Default,
             "max" => SurveyClock::Highest,
-            text => SurveyClock::Given(read("clock", text, parse::tolerance)?),
+            text => SurveyClock::Given(real_clock("clock", text)?),
         };
         let target = match self.board.signal(catalogue)? {
             Some(BoardSignal { board, signal }) => {

@@ -63,11 +63,24 @@ pub struct TachArgs {
     /// Draw the speed over time to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    pub force: bool,
 }
 
 /// What only a capture has.
-const READ: [&str; 9] =
-    ["select", "glitch", "recorder", "rate", "time_column", "time_unit", "separator", "threshold", "plot"];
+const READ: [&str; 10] = [
+    "select",
+    "glitch",
+    "recorder",
+    "rate",
+    "time_column",
+    "time_unit",
+    "separator",
+    "threshold",
+    "plot",
+    "force",
+];
 
 /// What only a timer has.
 const SET_UP: [&str; 7] = ["resolve", "window", "clock", "sysclk", "bus", "base", "allow_overclock"];

@@ -2,9 +2,9 @@
 
 use clap::Args;
 use kairotic_core::quantity::{Deviation, parse};
-use kairotic_core::setting::{Aim, Level, Target};
+use kairotic_core::setting::{Aim, Level, Span, Target, rising};
 
-use super::quantities::{read, within};
+use super::quantities::{positive, read, within};
 use super::signals::Signals;
 use crate::fault::Result;
 
@@ -43,9 +43,11 @@ impl TargetOptions {
     /// [`Fault::Option`](crate::fault::Fault::Option).
     pub fn aim(&self) -> Result<Option<Aim>> {
         Ok(match (&self.freq, &self.period) {
-            (_, Some(text)) => Some(Aim::Period(read("period", text, parse::quantity)?)),
-            (Some(text), _) if text.contains("..") => Some(Aim::Window(read("freq", text, parse::range)?)),
-            (Some(text), _) => Some(Aim::Frequency(read("freq", text, parse::quantity)?)),
+            (_, Some(text)) => Some(Aim::Period(positive("period", text)?)),
+            (Some(text), _) if text.contains("..") => {
+                Some(Aim::Window(read("freq", text, |text| parse::range(text).and_then(rising))?))
+            }
+            (Some(text), _) => Some(Aim::Frequency(positive("freq", text)?)),
             (None, None) => None,
         })
     }
@@ -66,7 +68,11 @@ impl TargetOptions {
         Ok(Target {
             aim,
             asks: self.signals.asks()?,
-            span: self.span.as_ref().map(|text| read("span", text, str::parse)).transpose()?,
+            span: self
+                .span
+                .as_ref()
+                .map(|text| read("span", text, |text| text.parse().and_then(Span::rising)))
+                .transpose()?,
             within: self.within()?,
             level: Level::High,
             dead_time: None,

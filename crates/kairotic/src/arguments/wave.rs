@@ -51,8 +51,8 @@ pub struct WaveArgs {
     /// Draw the pins under one another, with the counters behind them, to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub plot: Option<PathBuf>,
-    /// Write it even where the file is there already
-    #[arg(long, requires = "save", help_heading = "Output")]
+    /// Replace files that are there already
+    #[arg(long, help_heading = "Output")]
     pub force: bool,
 }
 
@@ -126,6 +126,12 @@ impl WaveArgs {
         };
         if let Some(text) = &self.clock_error {
             rehearsal.clock_error = read("clock-error", text, parse::quantity)?;
+            if rehearsal.clock_error.value().magnitude() > Rational::new(1, 2).unwrap_or(Rational::ONE) {
+                return Err(Fault::Usage {
+                    message: format!("--clock-error: expected -50 % to 50 %, found `{text}`"),
+                    hint: "for a clock that is another one, give it with --clock".to_owned(),
+                });
+            }
         }
         if let Some(text) = &self.jitter {
             rehearsal.jitter = read("jitter", text, |text| parse::quantity(text)?.positive())?;

@@ -9,13 +9,14 @@ use crate::arguments::budget::{BudgetArgs, BudgetAsk};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::plot;
+use crate::plot::Asked;
 use crate::render::Report;
 use crate::show::budget::BudgetReport;
 use crate::show::measured::MeasuredReport;
 use crate::show::population::PopulationReport;
 
 pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let BudgetAsk { part, request, signal, measurement } = arguments.read(catalogue)?;
     // What the clock does after reset is told by the whole part.
     let part = catalogue.whole_part(&part)?;
@@ -30,14 +31,14 @@ pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<
         let threads = thread::available_parallelism().map_or(1, usize::from);
         let population = accuracy::population(&budget, &request.needs, boards, arguments.seed, threads)?;
         let report = PopulationReport { budget, population, signal };
-        if let Some(path) = &arguments.plot {
-            plot::save(&report.figure(), path)?;
+        if let Some(plot) = plot {
+            plot.save(&report.figure())?;
         }
         return Ok((Box::new(report), ends));
     }
     let report = BudgetReport { budget, signal };
-    if let Some(path) = &arguments.plot {
-        plot::save(&report.figure(), path)?;
+    if let Some(plot) = plot {
+        plot.save(&report.figure())?;
     }
     Ok((Box::new(report), ends))
 }

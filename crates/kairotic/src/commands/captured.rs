@@ -7,6 +7,7 @@ use std::sync::mpsc::sync_channel;
 use std::thread;
 
 use kairotic_core::capture::{Change, Recorder, is_called};
+use kairotic_core::limits;
 use kairotic_core::quantity::{OrOverflow, Rational, Time};
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer};
 
@@ -59,6 +60,18 @@ pub(super) fn ticks(time: Time, header: &Header) -> Result<u64> {
 
 /// The signals that names and patterns mean; all where there are none.
 pub(super) fn chosen(header: &Header, select: &[String]) -> Result<Vec<bool>> {
+    let chosen = named(header, select)?;
+    let count = chosen.iter().filter(|chosen| **chosen).count() as u64;
+    if limits::MEASURED.is_below(count) {
+        return Err(Fault::Usage {
+            message: limits::MEASURED.refusal("to be measured are", count),
+            hint: "name fewer of them with --select, which takes patterns such as pwm*".to_owned(),
+        });
+    }
+    Ok(chosen)
+}
+
+fn named(header: &Header, select: &[String]) -> Result<Vec<bool>> {
     if select.is_empty() {
         return Ok(vec![true; header.signals.len()]);
     }

@@ -3,6 +3,7 @@
 use kairotic_core::board::Needs;
 use kairotic_core::capture::{self, Comparison, Measurement, Metered, Meters, Planned};
 use kairotic_core::load::Load;
+use kairotic_core::name::cleaned;
 use kairotic_core::setting::{self, Derivation, DeriveRequest};
 use kairotic_formats::capture::Header;
 
@@ -11,13 +12,13 @@ use crate::arguments::measure::MeasureArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot::{self, PlotError};
+use crate::plot::{Asked, PlotError};
 use crate::render::Report;
 use crate::show::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
 
 pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
-    plot::check(arguments.plot.as_ref())?;
     let (path, options) = (&arguments.file, &arguments.capture);
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[path])?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;
     let header = reader.header().clone();
     let chosen = captured::chosen(&header, &options.select)?;
@@ -51,7 +52,7 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
         measurement,
     });
     let report = MeasureReport {
-        file: path.display().to_string(),
+        file: cleaned(&path.display().to_string()),
         header: header.clone(),
         trailer,
         recorder,
@@ -60,9 +61,8 @@ pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box
         pairs: pairs.collect(),
         clock,
     };
-    if let Some(path) = &arguments.plot {
-        let figure = report.figure().ok_or(PlotError::Empty("no signal has a period"))?;
-        plot::save(&figure, path)?;
+    if let Some(plot) = plot {
+        plot.save(&report.figure().ok_or(PlotError::Empty("no signal has a period"))?)?;
     }
     Ok((Box::new(report), if failed { Exit::Missed } else { Exit::Fine }))
 }

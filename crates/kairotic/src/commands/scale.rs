@@ -13,7 +13,7 @@ use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot;
+use crate::plot::Asked;
 use crate::show::calibration::CalibrationReport;
 use crate::show::scale::{ScaleReport, figure};
 
@@ -21,6 +21,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     if let Some(text) = &arguments.observed {
         return calibrate(arguments.observations(text, catalogue)?, catalogue);
     }
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
         Ends::Given(low, high) => (None, None, (low, high), None),
@@ -42,16 +43,16 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
         None => scale::scale(request)?,
     };
     let kind: Option<&Kind> = load.as_ref();
-    let points = scale::points(&scaled, &arguments.shown(inputs), derivation.as_ref(), kind)?;
+    let points = scale::points(&scaled, &arguments.shown(inputs)?, derivation.as_ref(), kind)?;
     let back = scale::read_back(&scaled, &arguments.read_back, derivation.as_ref(), kind)?;
     let findings = scale::findings(&scaled);
     let code = arguments.code.map(|language| map_code::function(language.into(), &arguments.name, &scaled));
     let naive = scale::naive(&scaled);
     let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
     let note = load.as_ref().and_then(Kind::at_rest);
-    if let Some(path) = &arguments.plot {
+    if let Some(plot) = plot {
         let all = scale::points(&scaled, &spread(inputs), None, None)?;
-        plot::save(&figure(&scaled, unit, &all), path)?;
+        plot.save(&figure(&scaled, unit, &all))?;
     }
     if let (Some(code), Format::Text) = (&code, common.format) {
         return Ok(Outcome { shown: Shown::Text(code.clone()), exit });

@@ -10,7 +10,7 @@ use crate::arguments::survey::SurveyArgs;
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot::{self, StepsPlot};
+use crate::plot::{Asked, StepsPlot};
 use crate::render::Report;
 use crate::show::survey::SurveyReport;
 
@@ -20,6 +20,7 @@ const DRAWN_TIMERS: usize = 7;
 const DRAWN_FREQUENCIES: u32 = 400;
 
 pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let request = arguments.read(catalogue)?;
     let names = arguments.matching(catalogue.names())?;
     let mut all = Survey::default();
@@ -45,8 +46,8 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
     }
     all.rows.retain(|row| arguments.at_least_steps.is_none_or(|least| row.choice.steps() >= least));
     survey::sort(&mut all.rows, arguments.order());
-    if let Some(path) = &arguments.plot {
-        plot::save(&steps_plot(&all.rows, catalogue, &request)?, path)?;
+    if let Some(plot) = plot {
+        plot.save(&steps_plot(&all.rows, catalogue, &request)?)?;
     }
     let within = all.rows.iter().any(|row| row.choice.fit.within);
     let exit = if within { Exit::Fine } else { Exit::Missed };

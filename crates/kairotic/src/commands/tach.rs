@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use kairotic_core::capture::{Turning, Turnings};
+use kairotic_core::name::cleaned;
 use kairotic_core::tach;
 
 use super::{captured, exit};
@@ -10,7 +11,7 @@ use crate::arguments::tach::{TachArgs, TachSetup};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::plot::{self, PlotError};
+use crate::plot::{Asked, PlotError};
 use crate::render::Report;
 use crate::show::tach::{SetupReport, SpeedReport, SpeedSignal};
 
@@ -26,7 +27,7 @@ pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dy
 
 /// Reads the speed over time.
 fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<SpeedReport> {
-    plot::check(arguments.plot.as_ref())?;
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[path])?;
     let options = &arguments.capture;
     let pulses_per_turn = arguments.pulses_per_turn(catalogue)?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;
@@ -41,7 +42,7 @@ fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<Spee
     let name = |place: u32| header.signals.get(place as usize).cloned().unwrap_or_default();
     let signals = meters.finish(trailer.end).into_iter();
     let report = SpeedReport {
-        file: path.display().to_string(),
+        file: cleaned(&path.display().to_string()),
         signals: signals.map(|(place, turns)| SpeedSignal { name: name(place), turns }).collect(),
         header,
         trailer,
@@ -49,9 +50,8 @@ fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<Spee
         pulses_per_turn,
         stands_said: stands.is_some(),
     };
-    if let Some(path) = &arguments.plot {
-        let figure = report.figure().ok_or(PlotError::Empty("nothing turns a whole turn"))?;
-        plot::save(&figure, path)?;
+    if let Some(plot) = plot {
+        plot.save(&report.figure().ok_or(PlotError::Empty("nothing turns a whole turn"))?)?;
     }
     Ok(report)
 }

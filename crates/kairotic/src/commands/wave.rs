@@ -1,19 +1,20 @@
 //! `wave`: the edges that pins should have.
 
 use std::io::{BufWriter, Write};
-use std::path::Path;
 
 use kairotic_core::capture::{self, Change, Wave, WaveRequest};
-use kairotic_core::quantity::{OrOverflow, Time};
+use kairotic_core::limits::{self, Limit};
+use kairotic_core::quantity::{OrOverflow, Rational, Time};
 use kairotic_core::setting;
 use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
-use crate::plot;
+use crate::plot::Asked;
 use crate::render::Report;
 use crate::show::wave::{WaveReport, WaveSignal};
+use crate::whole::Destination;
 
 /// The most edges that are shown of each signal.
 const SHOWN: usize = 8;
@@ -21,14 +22,9 @@ const SHOWN: usize = 8;
 const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
-    plot::check(arguments.plot.as_ref())?;
+    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let kind = arguments.kind()?;
-    if let Some(path) = arguments.save.as_ref().filter(|path| !arguments.force && path.exists()) {
-        return Err(Fault::Usage {
-            message: format!("--save: {} is there already", path.display()),
-            hint: "another name, or --force to write over it".to_owned(),
-        });
-    }
+    let save = Destination::may_be("save", arguments.save.as_ref(), arguments.force, &[])?;
     let (mut lines, mut signals) = (Vec::new(), Vec::new());
     for planned in arguments.plan.read(catalogue)? {
         let derivation = setting::derive(catalogue.part(&planned.part)?, &planned.derive)?;
@@ -54,6 +50,7 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
     let first = signals.first().map_or(Time::ZERO, |signal| signal.period);
     let (length, drawn) = (arguments.length(first)?, arguments.drawn_length(first)?);
     let tick = arguments.tick()?;
+    bounded(&signals, length, plot.is_some().then_some(drawn))?;
     let request = WaveRequest { lines, length, tick, rehearsal: arguments.rehearsal()? };
     let mut wave = Wave::of(&request)?;
     let in_ticks = |time: Time| -> Result<u64> {
@@ -62,7 +59,7 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
     };
     let end = in_ticks(length)?;
     // Without a picture nothing has to be kept for one.
-    let drawn_end = if arguments.plot.is_some() { Some(in_ticks(drawn.min(length))?) } else { None };
+    let drawn_end = if plot.is_some() { Some(in_ticks(drawn.min(length))?) } else { None };
     if let Some(end) = drawn_end {
         for (signal, line) in signals.iter_mut().zip(&request.lines) {
             signal.counter = Some(request.counter(line, end)?);
@@ -79,37 +76,63 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
             }
         }
     };
-    if let (Some(path), Some(kind)) = (&arguments.save, kind) {
+    if let (Some(destination), Some(kind)) = (save, kind) {
         let names: Vec<String> = request.lines.iter().map(|line| line.name.clone()).collect();
-        save(path, kind, tick, &names, &mut wave.inspect(|change| seen(*change)), end)?;
+        write(destination, kind, tick, &names, &mut wave.inspect(|change| seen(*change)), end)?;
     } else {
         wave.by_ref().for_each(&mut seen);
     }
     let report = WaveReport { signals, length, tick, saved: arguments.save.clone() };
-    if let (Some(path), Some(end)) = (&arguments.plot, drawn_end) {
-        plot::save(&report.figure(end), path)?;
+    if let (Some(plot), Some(end)) = (plot, drawn_end) {
+        plot.save(&report.figure(end))?;
     }
     Ok(Box::new(report))
 }
 
+/// Refuses more edges than a wave has, and more periods than a picture.
+fn bounded(signals: &[WaveSignal], length: Time, drawn: Option<Time>) -> Result<()> {
+    let periods = |length: Time| -> Result<f64> {
+        let of = |signal: &WaveSignal| length.value().over(signal.period.value()).map(Rational::approx);
+        Ok(signals.iter().map(of).sum::<Option<f64>>().or_overflow("length")?)
+    };
+    let refused = |limit: Limit, what: &str, number: f64, hint: &str| Fault::Usage {
+        message: limit.refusal(what, number as u64),
+        hint: hint.to_owned(),
+    };
+    let edges = 2.0 * periods(length)?;
+    if limits::WAVE_EDGES.is_below(edges as u64) {
+        return Err(refused(
+            limits::WAVE_EDGES,
+            "the wave would have",
+            edges,
+            "a shorter --for, or fewer --periods",
+        ));
+    }
+    let drawn = drawn.map_or(Ok(0.0), periods)?;
+    if limits::DRAWN_PERIODS.is_below(drawn as u64) {
+        let hint = "a shorter --for, or fewer --periods: a picture shows a few";
+        return Err(refused(limits::DRAWN_PERIODS, "the picture would have", drawn, hint));
+    }
+    Ok(())
+}
+
 /// Writes a capture, whole or not at all.
-fn save(
-    path: &Path,
+fn write(
+    destination: Destination,
     kind: WriterKind,
     tick: Time,
     names: &[String],
     changes: &mut dyn Iterator<Item = Change>,
     end: u64,
 ) -> Result<()> {
-    let fault = |error| Fault::Save { path: path.to_owned(), error };
-    let file = crate::whole::file(path)?;
-    let output = BufWriter::with_capacity(1 << 18, file);
+    let place = destination.clone();
+    let fault = |error| place.fault(error);
+    let output = BufWriter::with_capacity(1 << 18, destination.begin()?);
     let mut writer = Writer::new(output, kind, tick.value(), "kairotic", names).map_err(fault)?;
     for change in changes {
         writer.change(change).map_err(fault)?;
     }
     let mut output = writer.finish(end).map_err(fault)?;
     output.flush().map_err(fault)?;
-    let file = output.into_inner().map_err(|error| fault(error.into_error()))?;
-    crate::whole::keep(file, path)
+    output.into_inner().map_err(|error| fault(error.into_error()))?.finish()
 }

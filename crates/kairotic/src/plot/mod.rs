@@ -22,7 +22,7 @@ use plotters::drawing::{DrawingArea, DrawingAreaErrorKind, IntoDrawingArea};
 use plotters::prelude::DrawingBackend;
 
 use crate::fault::Fault;
-use crate::whole;
+use crate::whole::Destination;
 
 pub use self::bars::Bars;
 pub use self::capture::{Band, Bins, CapturePlot};
@@ -73,23 +73,34 @@ impl Picture {
     }
 }
 
-/// Draws a figure to a file. What is there already is replaced, and never left half written.
-///
-/// # Errors
-/// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
-pub fn save(figure: &impl Figure, path: &Path) -> Result<(), Fault> {
-    let bytes = render(figure, Picture::of(path)?)?;
-    let mut file = whole::file(path)?;
-    file.write_all(&bytes).map_err(|error| Fault::Save { path: path.to_owned(), error })?;
-    whole::keep(file, path)
+/// A picture that is asked for: what it is written as, and where.
+#[derive(Debug, Clone)]
+pub struct Asked {
+    picture: Picture,
+    destination: Destination,
 }
 
-/// Whether a picture can be written as a file's name asks, before all the work that it takes.
-///
-/// # Errors
-/// [`PlotError::Kind`].
-pub fn check(path: Option<&PathBuf>) -> Result<(), PlotError> {
-    path.map(|path| Picture::of(path)).transpose().map(|_| ())
+impl Asked {
+    /// The picture that `--plot` asks for, looked at before all the work that it takes.
+    ///
+    /// # Errors
+    /// [`PlotError::Kind`], and as [`Destination::of`].
+    pub fn of(path: Option<&PathBuf>, force: bool, inputs: &[&Path]) -> Result<Option<Self>, Fault> {
+        let Some(path) = path else { return Ok(None) };
+        let picture = Picture::of(path)?;
+        Ok(Some(Self { picture, destination: Destination::of("plot", path, force, inputs)? }))
+    }
+
+    /// Draws a figure to the file, whole or not at all.
+    ///
+    /// # Errors
+    /// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
+    pub fn save(self, figure: &impl Figure) -> Result<(), Fault> {
+        let bytes = render(figure, self.picture)?;
+        let mut file = self.destination.clone().begin()?;
+        file.write_all(&bytes).map_err(|error| self.destination.fault(error))?;
+        file.finish()
+    }
 }
 
 /// Something that can be drawn.

@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
 use kairotic_core::finding::{Finding, Severity};
+use kairotic_core::name;
 
 use super::page::{Align, Block, Cell, Line, Page, Tone};
 
@@ -39,7 +40,9 @@ pub(super) fn render(page: &Page, coloured: bool) -> String {
 /// A complaint for standard error: what is wrong, and what to try.
 pub fn complaint(message: &str, hint: Option<&str>, coloured: bool) -> String {
     let mut sheet = Sheet { text: String::new(), coloured };
-    sheet.lead("error", Tone::Severity(Severity::Error), message);
+    // What it quotes may be anything.
+    let message: Vec<String> = message.lines().map(name::cleaned).collect();
+    sheet.lead("error", Tone::Severity(Severity::Error), &message.join("\n"));
     if let Some(hint) = hint.filter(|hint| !hint.is_empty()) {
         sheet.lead("try", Tone::Plain, hint);
     }

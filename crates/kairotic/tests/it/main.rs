@@ -8,6 +8,8 @@ mod boards;
 mod budget;
 mod documents;
 mod formats;
+#[cfg(unix)]
+mod hostile;
 mod measure;
 mod own_parts;
 mod plots;

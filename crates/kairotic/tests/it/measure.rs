@@ -335,7 +335,7 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
 fn a_wave_is_drawn_with_its_counters() {
     let folder = tempdir().unwrap();
     let drawn = |line: &str| {
-        at(folder.path(), &format!("wave {line} --plot wave.svg"));
+        at(folder.path(), &format!("wave {line} --plot wave.svg --force"));
         fs::read_to_string(folder.path().join("wave.svg")).unwrap()
     };
     // Complementary outputs of a centred mode: one counter, both pins, marks with the registers' names.

@@ -6,6 +6,8 @@ mod sniff;
 
 use std::io::Read;
 
+use kairotic_core::limits;
+use kairotic_core::name::distinct;
 use kairotic_core::quantity::{Frequency, Rational};
 
 use self::rows::Rows;
@@ -64,7 +66,12 @@ impl<R: Read> TableReader<R> {
             }
         };
         let tick = tick.ok_or_else(|| CaptureError::plain("expected a sample rate above nought"))?;
-        let signals = sniffed.columns.iter().map(|column| column.name.clone()).collect();
+        let signals: Vec<String> = sniffed.columns.iter().map(|column| column.name.clone()).collect();
+        if let Some(long) = signals.iter().find(|name| limits::NAME.is_below(name.len() as u64)) {
+            let refusal = limits::NAME.refusal("the name of a column has", long.len() as u64);
+            return Err(CaptureError::plain(refusal));
+        }
+        let signals = distinct(signals);
         let interval = sniffed.time.is_none().then_some(1);
         let header = Header { kind: "table", signals, tick, interval };
         let rest = head.split_off(sniffed.data);
@@ -92,7 +99,10 @@ impl<R: Read> TableReader<R> {
             Ok(Some(whole))
         })?;
         if !kept_up {
-            return Err(CaptureError::at(rows.line, "one row is longer than 16 MiB"));
+            return Err(CaptureError::at(
+                rows.line,
+                limits::LINE.refusal("a row has more than", limits::LINE.most),
+            ));
         }
         let (end, interval, short) = rows.finish();
         if short > 0 {

@@ -1,6 +1,7 @@
 //! What a table is like, from its first rows.
 
 use kairotic_core::capture::Logic;
+use kairotic_core::name::cleaned;
 
 use super::super::CaptureError;
 use super::super::number::scaled;
@@ -43,7 +44,7 @@ impl Column {
             _ if value <= low => Logic::Low,
             // Between the thresholds it stays what it was.
             Some(before) => before,
-            None => Logic::of(value > low + (high - low) / 2),
+            None => Logic::of(value > low.midpoint(high)),
         })
     }
 
@@ -94,7 +95,7 @@ pub(super) fn sniff(
     let heading = heading.into_iter().find(|cells| cells.len() == width);
     let name = |place: usize| {
         let cell = heading.as_ref().and_then(|cells| cells.get(place));
-        let text = cell.map(|cell| String::from_utf8_lossy(cell).trim().to_owned());
+        let text = cell.map(|cell| cleaned(String::from_utf8_lossy(cell).trim()));
         text.filter(|text| !text.is_empty()).unwrap_or_else(|| format!("column {}", place + 1))
     };
     let rows: Vec<Vec<Vec<u8>>> = lines
@@ -142,7 +143,8 @@ pub(super) fn sniff(
         let thresholds = hints.thresholds.unwrap_or_else(|| {
             let (low, high) = (values.iter().min().copied(), values.iter().max().copied());
             let (low, high) = (low.unwrap_or(0), high.unwrap_or(0));
-            let (middle, room) = (low + (high - low) / 2, (high - low) / 20);
+            // Half of what is 64 bits apart fits, and a twentieth does.
+            let (middle, room) = (low.midpoint(high), i64::try_from(high.abs_diff(low) / 20).unwrap_or(0));
             let volts = |value: i64| value as f64 / 1e9;
             notes.push(format!(
                 "the column `{name}` is analogue: high from {:.4} on, low up to {:.4}, by its first {} rows",

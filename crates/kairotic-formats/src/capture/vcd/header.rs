@@ -1,5 +1,7 @@
 //! What the header of a dump declares.
 
+use kairotic_core::limits;
+use kairotic_core::name::cleaned;
 use kairotic_core::quantity::Rational;
 
 use super::super::CaptureError;
@@ -23,7 +25,9 @@ pub(super) struct Declared {
     pub(super) codes: Codes,
     /// Seconds in a tick.
     pub(super) tick: Option<Rational>,
-    scopes: Vec<String>,
+    /// The scopes that are open: how long the path was before each; and that path.
+    scopes: Vec<usize>,
+    path: String,
     /// How many variables are no signals.
     pub(super) passed: usize,
 }
@@ -57,10 +61,16 @@ impl Declared {
                     CaptureError::at(*line, text)
                 })?);
             }
-            ("$scope", [_, name, ..]) => self.scopes.push((*name).to_owned()),
-            ("$upscope", _) => {
-                self.scopes.pop();
+            ("$scope", [_, name, ..]) => {
+                self.scopes.push(self.path.len());
+                // The outermost scope is the whole capture, and in no name.
+                if self.scopes.len() > 1 {
+                    self.path.push_str(&cleaned(name));
+                    self.path.push('.');
+                }
+                named(*line, &self.path)?;
             }
+            ("$upscope", _) => self.path.truncate(self.scopes.pop().unwrap_or(0)),
             ("$var", [kind, width, code, name, range @ ..]) => {
                 if matches!(*kind, "real" | "realtime" | "string" | "event" | "time") {
                     self.passed += 1;
@@ -70,7 +80,7 @@ impl Declared {
                 let width: u32 = width.ok_or_else(|| {
                     CaptureError::at(*line, format!("expected a width from 1 to {WIDEST} of `{name}`"))
                 })?;
-                self.variable(code, name, &range.concat(), width);
+                self.variable(*line, code, name, &range.concat(), width)?;
             }
             ("$var", _) => {
                 return Err(CaptureError::at(*line, "expected `$var KIND WIDTH CODE NAME $end`"));
@@ -80,29 +90,52 @@ impl Declared {
         Ok(())
     }
 
-    fn variable(&mut self, code: &str, name: &str, range: &str, width: u32) {
+    fn variable(
+        &mut self,
+        line: u64,
+        code: &str,
+        name: &str,
+        range: &str,
+        width: u32,
+    ) -> Result<(), CaptureError> {
         // The same wire under another name: its first name serves.
         if self.codes.get(code.as_bytes()).is_some() {
-            return;
+            return Ok(());
         }
-        let Ok(first) = u32::try_from(self.signals.len()) else { return };
+        let first = u32::try_from(self.signals.len()).unwrap_or(u32::MAX);
+        let all = u64::from(first) + u64::from(width);
+        if limits::SIGNALS.is_below(all) {
+            return Err(CaptureError::at(line, limits::SIGNALS.refusal("the header declares", all)));
+        }
         self.codes.insert(code.as_bytes(), Variable { first, width });
-        // The outermost scope is the whole capture, and in no name.
-        let scopes = self.scopes.get(1..).unwrap_or_default();
-        let path: Vec<&str> = scopes.iter().map(String::as_str).chain([name]).collect();
-        let path = path.join(".");
+        let (name, range) = (cleaned(name), cleaned(range));
+        let path = format!("{}{name}", self.path);
+        named(line, &path)?;
         if width == 1 {
             self.signals.push(format!("{path}{range}"));
-            return;
+            return Ok(());
         }
         let numbers = range.trim_matches(['[', ']']).split_once(':');
         let ends = numbers.and_then(|(high, low)| Some((high.parse().ok()?, low.parse().ok()?)));
         let (high, low): (i64, i64) = ends.unwrap_or((i64::from(width) - 1, 0));
         for bit in 0..i64::from(width) {
-            let number = if high >= low { high - bit } else { high + bit };
+            let number = if high >= low { high.saturating_sub(bit) } else { high.saturating_add(bit) };
             self.signals.push(format!("{path}[{number}]"));
         }
+        Ok(())
     }
+}
+
+/// Refuses a name that is too long.
+fn named(line: u64, name: &str) -> Result<(), CaptureError> {
+    let length = name.len() as u64;
+    if limits::NAME.is_below(length) {
+        return Err(CaptureError::at(
+            line,
+            limits::NAME.refusal("the name of a signal or scope has", length),
+        ));
+    }
+    Ok(())
 }
 
 /// Seconds in a tick: 1, 10 or 100 of a unit.

@@ -8,14 +8,13 @@ mod header;
 use std::io::Read;
 
 use kairotic_core::capture::{Change, Logic};
+use kairotic_core::limits;
+use kairotic_core::name::distinct;
 use kairotic_core::quantity::Rational;
 
 use self::codes::{Codes, OTHER, UNWANTED};
 use self::header::{Declared, header_end};
 use super::{Batches, CHUNK, CaptureError, Emit, Header, Trailer, in_blocks};
-
-/// A header that is longer is none.
-const LONGEST_HEADER: usize = 16 << 20;
 
 /// Whether a file begins as a dump does: with a keyword.
 pub(super) fn is_dump(start: &[u8]) -> bool {
@@ -47,7 +46,12 @@ impl<R: Read> VcdReader<R> {
             if let Some(end) = header_end(&bytes) {
                 break end;
             }
-            if more == 0 || bytes.len() > LONGEST_HEADER {
+            let length = bytes.len() as u64;
+            if limits::LINE.is_below(length) {
+                let refusal = limits::LINE.refusal("the header has more than", length);
+                return Err(CaptureError::plain(refusal));
+            }
+            if more == 0 {
                 let line = lines(&bytes) + 1;
                 return Err(CaptureError::at(line, "expected `$enddefinitions $end`, found no such line"));
             }
@@ -67,7 +71,8 @@ impl<R: Read> VcdReader<R> {
             notes.push("the header has no `$timescale`: a tick is taken as 1 ns".to_owned());
             Rational::new(1, 1_000_000_000).unwrap_or(Rational::ONE)
         });
-        let header = Header { kind: "value change dump", signals: declared.signals, tick, interval: None };
+        let signals = distinct(declared.signals);
+        let header = Header { kind: "value change dump", signals, tick, interval: None };
         Ok(Self { input, header, codes: declared.codes, line: lines(&bytes) + 1, rest, notes })
     }
 
@@ -103,7 +108,10 @@ impl<R: Read> VcdReader<R> {
             Ok(Some(done))
         })?;
         if !kept_up {
-            return Err(CaptureError::at(body.line, "one word is longer than 16 MiB"));
+            return Err(CaptureError::at(
+                body.line,
+                limits::LINE.refusal("a word has more than", limits::LINE.most),
+            ));
         }
         body.batches.flush();
         if body.unknown > 0 {

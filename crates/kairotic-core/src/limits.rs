@@ -1,0 +1,57 @@
+//! What input may cost: each limit in one place, with the word that its refusals use. docs/limits.md lists them.
+
+/// The most that is read of something, written, or computed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Limit {
+    /// The most.
+    pub most: u64,
+    /// Of what: a plural.
+    pub of: &'static str,
+}
+
+impl Limit {
+    /// Whether a number is above it.
+    pub const fn is_below(&self, number: u64) -> bool {
+        number > self.most
+    }
+
+    /// What a refusal says: what came, and the most that may come.
+    pub fn refusal(&self, what: &str, number: u64) -> String {
+        format!("{what} {number} {of}, and at most {most} are taken", of = self.of, most = self.most)
+    }
+}
+
+/// A text that a person writes: a board, family or block file, or observations.
+pub const TEXT_FILE: Limit = Limit { most: 1 << 20, of: "bytes" };
+/// The header of a dump, a line of a table, a word of a dump.
+pub const LINE: Limit = Limit { most: 16 << 20, of: "bytes" };
+/// Signals that a capture declares.
+pub const SIGNALS: Limit = Limit { most: 65_536, of: "signals" };
+/// Signals that are measured at a time.
+pub const MEASURED: Limit = Limit { most: 1_024, of: "signals" };
+/// The name of a signal, with the scopes that it stands in.
+pub const NAME: Limit = Limit { most: 1_000, of: "bytes" };
+/// The name that a board file gives to a signal or a load.
+pub const GIVEN_NAME: Limit = Limit { most: 100, of: "bytes" };
+/// Edges of a wave.
+pub const WAVE_EDGES: Limit = Limit { most: 1_000_000_000, of: "edges" };
+/// Periods in the picture of a wave.
+pub const DRAWN_PERIODS: Limit = Limit { most: 100_000, of: "periods" };
+/// Rows of a table of inputs and compare values.
+pub const ROWS: Limit = Limit { most: 100_000, of: "rows" };
+/// Complaints about one file that are told in full.
+pub const COMPLAINTS: Limit = Limit { most: 20, of: "complaints" };
+
+/// Every limit with its name.
+pub const ALL: [(&str, Limit); 10] = [
+    ("text file", TEXT_FILE),
+    ("line", LINE),
+    ("signals", SIGNALS),
+    ("measured signals", MEASURED),
+    ("name", NAME),
+    ("given name", GIVEN_NAME),
+    ("wave edges", WAVE_EDGES),
+    ("drawn periods", DRAWN_PERIODS),
+    ("rows", ROWS),
+    ("complaints", COMPLAINTS),
+];
