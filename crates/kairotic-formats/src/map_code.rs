@@ -28,18 +28,17 @@ pub fn function(language: Language, name: &str, scaled: &ScaledMap) -> String {
                 0 => format!("    {word} x = input;\n"),
                 from => format!("    {word} x = ({word})(({word})input - ({word}){from});\n"),
             };
+            let number = |number: u64| format!("UINT{bits}_C({number})");
             let body = match &scaled.form {
                 Form::Table(values) => {
                     let list = list(values);
                     format!("    static const {word} values[] = {{ {list} }};\n{x}    return values[x];")
                 }
-                form => {
-                    let number = |number: u64| format!("UINT{bits}_C({number})");
-                    format!("{x}    return ({word})({});", sum(map, form, &number))
-                }
+                form => format!("{x}    return ({word})({});", sum(map, form, "x", &number)),
             };
+            // The prototype is for who wants one before every function; a header may hold it.
             format!(
-                "#include <stdint.h>\n\n/* {} */\n{word} {name}({input} input)\n{{\n{body}\n}}\n",
+                "#include <stdint.h>\n\n{word} {name}({input} input);\n\n/* {} */\n{word} {name}({input} input)\n{{\n{body}\n}}\n",
                 told.join("\n   ")
             )
         }
@@ -48,17 +47,18 @@ pub fn function(language: Language, name: &str, scaled: &ScaledMap) -> String {
                 (format!("u{bits}"), if signed { format!("i{bits}") } else { format!("u{bits}") });
             let cast = if signed { format!("(input as {word})") } else { "input".to_owned() };
             let low = if signed { format!("{}_{input} as {word}", map.from) } else { map.from.to_string() };
-            let x = match map.from {
-                0 => "    let x = input;\n".to_owned(),
-                _ => format!("    let x = {cast}.wrapping_sub({low});\n"),
+            let (x, called) = match map.from {
+                0 => (String::new(), "input"),
+                _ => (format!("    let x = {cast}.wrapping_sub({low});\n"), "x"),
             };
+            let number = |number: u64| number.to_string();
             let body = match &scaled.form {
                 Form::Table(values) => format!(
-                    "    const VALUES: [{word}; {}] = [{}];\n{x}    VALUES[x as usize]",
+                    "    const VALUES: [{word}; {}] = [{}];\n{x}    VALUES[{called} as usize]",
                     values.len(),
                     list(values)
                 ),
-                form => format!("{x}    {}", sum(map, form, &|number| number.to_string())),
+                form => format!("{x}    {}", sum(map, form, called, &number)),
             };
             let comment = told.iter().map(|line| format!("/// {line}\n")).collect::<String>();
             format!("{comment}pub fn {name}(input: {input}) -> {word} {{\n{body}\n}}\n")
@@ -68,7 +68,7 @@ pub fn function(language: Language, name: &str, scaled: &ScaledMap) -> String {
 
 /// The arithmetic in one line, as it reads in either language; `x` is the input less the lowest.
 pub fn arithmetic(form: &Form, map: &Map) -> String {
-    sum(map, form, &|number| number.to_string())
+    sum(map, form, "x", &|number| number.to_string())
 }
 
 /// What is proved, for the comment.
@@ -81,7 +81,13 @@ fn told(scaled: &ScaledMap) -> Vec<String> {
     let error = show::decimal(scaled.error, 6).unwrap_or_else(|| show::significant(scaled.error.approx(), 4));
     vec![
         format!("Inputs {}..{} to compare values {}..{}.", map.from, map.to, map.first, map.last),
-        format!("Largest error {error} compare steps: {proof}."),
+        match scaled.met {
+            true => format!("Largest error {error} compare steps: {proof}."),
+            false => {
+                let most = show::significant(scaled.request.most.approx(), 4);
+                format!("Largest error {error} compare steps, larger than the {most} allowed: {proof}.")
+            }
+        },
         format!(
             "Largest number on the way {}, of words of {} bits.",
             scaled.widest,
@@ -95,12 +101,12 @@ fn list(values: &[u64]) -> String {
 }
 
 /// The arithmetic, with numbers as the language writes them. It reads the same in both.
-fn sum(map: &Map, form: &Form, number: &dyn Fn(u64) -> String) -> String {
+fn sum(map: &Map, form: &Form, input: &str, number: &dyn Fn(u64) -> String) -> String {
     let mut terms = Vec::new();
     let whole = |whole: u64| match whole {
         0 => None,
-        1 => Some("x".to_owned()),
-        whole => Some(format!("x * {}", number(whole))),
+        1 => Some(input.to_owned()),
+        whole => Some(format!("{input} * {}", number(whole))),
     };
     let times = |what: &str, factor: u64| {
         if factor == 1 { what.to_owned() } else { format!("{what} * {}", number(factor)) }
@@ -109,7 +115,7 @@ fn sum(map: &Map, form: &Form, number: &dyn Fn(u64) -> String) -> String {
     match form {
         Form::Shift { whole: part, before, factor, add, shift } => {
             terms.extend(whole(*part));
-            let x = if *before == 0 { "x".to_owned() } else { format!("(x >> {before})") };
+            let x = if *before == 0 { input.to_owned() } else { format!("({input} >> {before})") };
             if *factor > 0 {
                 let inside = format!("{}{}", times(&x, *factor), plus(*add));
                 let alone = terms.is_empty() && map.first == 0;
@@ -123,21 +129,33 @@ fn sum(map: &Map, form: &Form, number: &dyn Fn(u64) -> String) -> String {
         Form::Divide { whole: part, factor, add, divisor } => {
             terms.extend(whole(*part));
             if *factor > 0 {
-                terms.push(format!("({}{}) / {}", times("x", *factor), plus(*add), number(*divisor)));
+                terms.push(format!("({}{}) / {}", times(input, *factor), plus(*add), number(*divisor)));
             }
         }
         Form::Remainder { whole: part, factor, add, divisor } => {
             terms.extend(whole(*part));
             let by = number(*divisor);
-            terms.push(times(&format!("x / {by}"), *factor));
-            terms.push(format!("({}{}) / {by}", times(&format!("(x % {by})"), *factor), plus(*add)));
+            terms.push(times(&format!("{input} / {by}"), *factor));
+            terms.push(format!("({}{}) / {by}", times(&format!("({input} % {by})"), *factor), plus(*add)));
         }
         Form::Table(_) => {}
     }
     let sum = if terms.is_empty() { number(0) } else { terms.join(" + ") };
     match (map.falls(), map.first) {
+        // One term that stands in parentheses already, or is one word, needs none.
+        (true, first) if terms.len() == 1 && is_closed(&sum) => format!("{} - {sum}", number(first)),
         (true, first) => format!("{} - ({sum})", number(first)),
         (false, 0) => sum,
         (false, first) => format!("{} + {sum}", number(first)),
     }
+}
+
+/// Whether a text is one word, or stands in one pair of parentheses.
+fn is_closed(text: &str) -> bool {
+    let mut depth = 0_i32;
+    let inside = text.char_indices().all(|(at, letter)| {
+        depth += i32::from(letter == '(') - i32::from(letter == ')');
+        depth > 0 || at + 1 == text.len()
+    });
+    text.starts_with('(') && inside || text.chars().all(|letter| letter.is_alphanumeric() || letter == '_')
 }

@@ -39,7 +39,7 @@ pub struct ScaledMap {
     pub proof: Proof,
     /// The largest number on the way.
     pub widest: u128,
-    /// Whether the error is small enough; if not, no other shape that is tried and fits the word does better.
+    /// Whether the error is small enough; if not, it is the best of all that were tried and fit the word.
     pub met: bool,
     /// The exact compare value of each input, where they are no straight line.
     pub curve: Option<Vec<Rational>>,
@@ -77,6 +77,11 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
         let why = format!("inputs of {}..{} do not fit words of {} bits", map.from, map.to, word.bits());
         return Err(crate::Error::NoMap { why });
     }
+    let highest = map.first.max(map.last);
+    if u128::from(highest) > word.largest() {
+        let why = format!("the compare value {highest} does not fit words of {} bits", word.bits());
+        return Err(crate::Error::NoMap { why });
+    }
     let mut found = Vec::new();
     for form in forms(&map, word) {
         let widest = form.widest(&map);
@@ -93,9 +98,9 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
             });
         }
     }
-    // The bound may be a little above what there is: where all inputs are quickly looked at, each form is judged by them.
+    // The bound may be above what there is: where all inputs are quickly looked at, the leaders are judged by them.
     if map.run() < FEW {
-        found.iter_mut().try_for_each(look)?;
+        look_at_leaders(&mut found, most)?;
     }
     let rank = |found: &ScaledMap| (!found.met, if found.met { found.form.cost() } else { 0 }, found.error);
     let best = found.into_iter().min_by_key(rank);
@@ -106,6 +111,36 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
         look(&mut best)?;
     }
     Ok(best)
+}
+
+/// So many forms are looked at of those that cost the same, or whose errors are bounded best.
+const LEADERS: usize = 64;
+
+/// Looks at every input of the forms that may be the best: the cheapest that may meet the limit until one does and has its
+/// like beside it; where none does, those with the best bounds. What is not looked at leaves.
+fn look_at_leaders(found: &mut Vec<ScaledMap>, most: Rational) -> Result<()> {
+    // No true error is less than half of its bound, and a step.
+    let twice =
+        Rational::whole(2).times(most).and_then(|twice| twice.plus(Rational::ONE)).or_overflow("error")?;
+    found.sort_by_key(|one| (one.error > twice, one.form.cost(), one.error));
+    let mut looked: Vec<ScaledMap> = Vec::new();
+    let mut alike = 0;
+    for mut one in found.iter().filter(|one| one.error <= twice).cloned() {
+        let cost = looked.iter().filter(|one| one.met).map(|one| one.form.cost()).min();
+        if cost.is_some_and(|cost| one.form.cost() > cost || alike == LEADERS) {
+            break;
+        }
+        look(&mut one)?;
+        alike += usize::from(one.met);
+        looked.push(one);
+    }
+    if !looked.iter().any(|one| one.met) {
+        found.sort_by_key(|one| one.error);
+        looked = found.iter().take(LEADERS).cloned().collect();
+        looked.iter_mut().try_for_each(look)?;
+    }
+    *found = looked;
+    Ok(())
 }
 
 /// As many inputs are looked at for every form.
@@ -143,21 +178,30 @@ fn forms(map: &Map, word: Word) -> Vec<Form> {
     for whole in [0, rise / run] {
         // The slope that is left to multiply.
         let rest = rise - whole * run;
-        // Bits that make less than a step together may be dropped first.
-        let spare = |before: &u32| (u128::from(rest) << before) <= u128::from(run);
-        for before in std::iter::once(0).chain((1..63).take_while(spare)) {
+        // Dropped bits cost error, and make room in the word for a finer factor: what is better, the errors tell.
+        for before in (0..63).take_while(|before| run >> before > 0) {
             for shift in 0..word.bits() {
-                let scaled = (u128::from(rest) << (before + shift)) / u128::from(run);
+                let Some(scaled) = u128::from(rest).checked_mul(1 << (before + shift)) else { break };
+                let scaled = scaled / u128::from(run);
+                // What is larger by far leaves the word.
+                if scaled > word.largest() {
+                    break;
+                }
                 for factor in [scaled, scaled + 1] {
                     let Ok(factor) = u64::try_from(factor) else { continue };
+                    // Nought serves only where the whole part says it all: what makes the same of every input is no map.
+                    if factor == 0 && (rest > 0 || before + shift > 0) {
+                        continue;
+                    }
                     if u128::from(run >> before) * u128::from(factor) > word.largest() {
                         continue;
                     }
                     let shape = Shape { before, factor, shift };
                     let Some((least, most)) = shape.bounds(run, rest) else { continue };
-                    // Errors above and below are made alike.
-                    let one = 1_i128 << shift;
-                    let add = u64::try_from((-(least + most) / 2).clamp(0, one - 1)).unwrap_or(0);
+                    // Errors above and below are made alike, as far as the word has room.
+                    let room = word.largest() - u128::from(run >> before) * u128::from(factor);
+                    let even = u128::try_from(-(least + most) / 2).unwrap_or(0).min(room);
+                    let add = u64::try_from(even).unwrap_or(0);
                     forms.push(Form::Shift { whole, before, factor, add, shift });
                 }
             }

@@ -128,3 +128,53 @@ proptest! {
         }
     }
 }
+
+/// The largest error of a shift, by every input: an oracle that knows nothing of bounds.
+fn error_of(map: &Map, before: u32, factor: u64, add: u64, shift: u32) -> Rational {
+    let error = |x: u64| {
+        let made = (((x >> before) * factor + add) >> shift) as i128 * i128::from(map.run());
+        (made - i128::from(x) * i128::from(map.rise())).unsigned_abs()
+    };
+    let most = (0..=map.run()).map(error).max().unwrap_or(0);
+    Rational::new(most as i128, map.run().into()).unwrap()
+}
+
+#[test]
+fn bits_of_the_input_are_dropped_to_fit_the_word() {
+    // By hand: (x >> 5) * 17 + 50 is at most 50 steps off the line to 34 898; a constant was 34 898 off.
+    let found = ask(0, 65_535, 4109, 39_007, Word::Bits16);
+    let by_hand = error_of(&found.request.map, 5, 17, 50, 0);
+    assert!(found.error <= by_hand && by_hand < Rational::whole(60), "{found:?} {by_hand:?}");
+    let found = ask(-32_768, 32_767, 5699, 40_439, Word::Bits16);
+    assert!(found.error <= error_of(&found.request.map, 7, 68, 0, 0) && !found.met, "{found:?}");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+    #[test]
+    fn what_is_found_is_near_the_best_of_all_shifts(run in 40_u64..300, rise in 1_u64..60_000) {
+        let map = Map { from: 0, to: run as i64, first: 0, last: rise };
+        let found = scale(MapRequest { map, word: Word::Bits16, most: Rational::new(1, 100).unwrap() }).unwrap();
+        // Every shift that fits 16 bits, with every multiplier near the slope and every rounding constant of some.
+        let mut best: Option<Rational> = None;
+        for before in 0..5_u32 {
+            for shift in 0..16_u32 {
+                let slope = (u128::from(rise) << (before + shift)) / u128::from(run);
+                for factor in slope.saturating_sub(1)..=slope + 2 {
+                    let largest = u128::from(run >> before) * factor;
+                    if factor == 0 || largest > 65_535 {
+                        continue;
+                    }
+                    for part in 0..=8_u128 {
+                        let add = ((1_u128 << shift) * part / 8).min(65_535 - largest);
+                        let error = error_of(&map, before, factor as u64, add as u64, shift);
+                        best = Some(best.map_or(error, |best| best.min(error)));
+                    }
+                }
+            }
+        }
+        let best = best.unwrap();
+        // Half a step more for rounding constants in between.
+        prop_assert!(found.error <= best.plus(half()).unwrap(), "{found:?} {best:?}");
+    }
+}

@@ -10,6 +10,7 @@ mod decode;
 mod derive;
 mod divider;
 mod evidence;
+mod exact_top;
 mod findings;
 mod fit;
 mod off_by_one;

@@ -80,6 +80,15 @@ pub(crate) fn compare_fractions((a, b): (u128, u128), (c, d): (u128, u128)) -> O
     wide(a, d).cmp(&wide(c, b))
 }
 
+/// `number · numerator / denominator`, rounded down; the most there is where that does not fit.
+pub(super) fn share(number: u128, numerator: u128, denominator: u128) -> u128 {
+    match number.checked_mul(numerator) {
+        Some(product) => product / denominator,
+        // Of a number that is so large the last digits do not matter.
+        None => (number / denominator).saturating_mul(numerator),
+    }
+}
+
 /// The product, as high and low half: it cannot overflow.
 pub(super) fn wide(left: u128, right: u128) -> (u128, u128) {
     let (low, high) = left.carrying_mul(right, 0);

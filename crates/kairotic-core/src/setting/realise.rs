@@ -140,6 +140,16 @@ impl Setting {
         undithered(Rational::from(self.ticks), self.dither_bits)
     }
 
+    /// The fewest and the most source clocks that a pulse of an output can take where dividers are fractional: a divider hands
+    /// out whole clocks, so that each pulse has the one or the other.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`].
+    pub fn pulse_clocks(&self, output: &Output) -> Result<(i128, i128)> {
+        let clocks = output.ticks.times(self.divider).or_overflow("pulse")?;
+        Ok((clocks.floor(), clocks.ceiling()))
+    }
+
     /// `log2(steps)`.
     pub fn bits(&self) -> f64 {
         (self.steps as f64).log2()

@@ -1,7 +1,8 @@
 //! The search: every divider of every mode, in whole numbers, with a bound that proves when nothing better follows.
 //!
 //! With `T = f_src / F` the wanted number of source clocks in a period, a division `D` asks for `N* = T / D` ticks. The
-//! two legal tops on either side of `(N* - b) / a` are looked at, and at most both become candidates. All numbers are
+//! legal top that is nearest in frequency becomes a candidate, and where that one does not make every signal exact, the
+//! nearest one within the tolerance that does ([`exact_top`](super::exact_top)). All numbers are
 //! integers scaled by the division's fraction bits; nothing is rounded and nothing is reduced, which makes a divider
 //! cost some hundreds of nanoseconds (`benches/search.rs`).
 
@@ -9,11 +10,12 @@ use std::cmp::Ordering;
 
 use super::active::{self, Ruler, Wanted};
 use super::divider::Dividers;
+use super::exact_top::Lattice;
 use super::rank::{self, Prefer};
 use super::shortlist::Shortlist;
 use super::window::Window;
 use crate::error::{Error, Result};
-use crate::part::{CompareLaw, LinearLaw, Mode, TopSource};
+use crate::part::{CompareLaw, LinearLaw, Mode, PeriodLaw, TopSource};
 
 /// One mode as the search sees it.
 #[derive(Debug)]
@@ -181,7 +183,9 @@ impl Search {
         for index in indexes {
             let candidate = self.judge(frame, index, top)?;
             let within = candidate.within;
+            let exact = if within { self.exact(frame, &candidate)? } else { None };
             found.push(candidate);
+            exact.into_iter().for_each(|candidate| found.push(candidate));
             if !within {
                 break;
             }
@@ -216,7 +220,11 @@ impl Search {
         let CompareLaw::Linear(law) = &frame.mode.compare else { return Ok(1) };
         let wanted = self.scaled_clocks(frame)?;
         let ideal = wanted / self.clocks_scale.checked_mul(scaled.into()).ok_or_else(overflow)?;
-        let ticks = u64::try_from(ideal).map_err(|_| overflow())? + 1 + u64::from(frame.mode.period.per_top);
+        // A top within the tolerance that makes signals exact may give so many more.
+        let (off, of) = self.within;
+        let more = if frame.signals.is_empty() || off >= of { 0 } else { rank::share(ideal, off, of - off) };
+        let ticks = u64::try_from(ideal + more).map_err(|_| overflow())?;
+        let ticks = ticks.saturating_add(1 + u64::from(frame.mode.period.per_top));
         let ruler = Ruler {
             scaled,
             fraction_bits: frame.fraction_bits,
@@ -228,8 +236,8 @@ impl Search {
         active::most_steps(law, ruler, span).ok_or_else(overflow)
     }
 
-    /// The candidates of one division: the top nearer in frequency, and the other one where it alone makes every signal
-    /// exact.
+    /// The candidates of one division: the top nearest in frequency; and the nearest within the tolerance that makes every
+    /// signal exact, where that one does not.
     fn candidates(&self, frame: &Frame<'_>, index: usize) -> Result<impl Iterator<Item = Candidate> + use<>> {
         let unit = self
             .clocks_scale
@@ -245,11 +253,91 @@ impl Search {
         let nearer =
             if above == below || self.is_lower_nearer(frame, index, below, above)? { below } else { above };
         let leading = self.judge(frame, index, nearer)?;
-        if above == below || frame.signals.is_empty() || leading.signals_exact {
-            return Ok([Some(leading), None].into_iter().flatten());
+        let exact = self.exact(frame, &leading)?;
+        Ok([Some(leading), exact].into_iter().flatten())
+    }
+
+    /// The top nearest to that of a candidate, within the tolerance, that makes every signal exact where the candidate does
+    /// not.
+    fn exact(&self, frame: &Frame<'_>, leading: &Candidate) -> Result<Option<Candidate>> {
+        let CompareLaw::Linear(law) = &frame.mode.compare else { return Ok(None) };
+        if frame.signals.is_empty() || leading.signals_exact {
+            return Ok(None);
         }
-        let other = self.judge(frame, index, below + above - nearer)?;
-        Ok([Some(leading), Some(other).filter(|other| other.signals_exact)].into_iter().flatten())
+        let ruler = self.ruler(frame, leading.scaled, leading.top)?;
+        let signals = frame.signals.iter().map(|(wanted, _)| wanted);
+        let Some(lattice) = Lattice::of(law, frame.mode.period, ruler, signals) else { return Ok(None) };
+        let (least, most) = self.tops_within(frame, leading.scaled)?;
+        let below = lattice.at_most(leading.top.into()).filter(|top| *top >= least);
+        let above = Some(lattice.at_least(u128::from(leading.top) + 1)).filter(|top| *top <= most);
+        let down = below.map(|top| (top, (top - least) / lattice.step, false));
+        let up = above.map(|top| (top, (most - top) / lattice.step, true));
+        let mut best: Option<Candidate> = None;
+        for (start, further, rising) in [down, up].into_iter().flatten() {
+            let point = |steps: u128| {
+                let by = steps * lattice.step;
+                u64::try_from(if rising { start + by } else { start - by }).map_err(|_| overflow())
+            };
+            let Some(steps) = self.first_exact(frame, leading.division, law, further, point)? else {
+                continue;
+            };
+            let found = self.judge(frame, leading.division, point(steps)?)?;
+            let nearer = |held: &Candidate| rank::compare_deviation(&found, held) != Ordering::Greater;
+            // Equals go to the larger top, and tops that are above come last.
+            if found.within && best.as_ref().is_none_or(nearer) {
+                best = Some(found);
+            }
+        }
+        Ok(best)
+    }
+
+    /// How many steps of a lattice it takes to the first point that makes every signal exact, of so many. A gain leaves out all
+    /// but one of as many points as it is large, so that those tell. Beyond them only the largest compare value can be in the
+    /// way, of near points and not of far ones.
+    fn first_exact(
+        &self,
+        frame: &Frame<'_>,
+        division: usize,
+        law: &LinearLaw,
+        further: u128,
+        point: impl Fn(u128) -> Result<u64>,
+    ) -> Result<Option<u128>> {
+        let exact = |steps| Ok::<bool, Error>(self.judge(frame, division, point(steps)?)?.signals_exact);
+        let turns = u128::from(law.gain.unsigned_abs());
+        for steps in 0..turns.min(further + 1) {
+            if exact(steps)? {
+                return Ok(Some(steps));
+            }
+        }
+        let last = further.saturating_sub(turns - 1).max(turns);
+        for end in last..=further {
+            if exact(end)? {
+                // The nearest of the same turn: what is in the way ends somewhere in between.
+                let (mut near, mut far) = (end % turns, end);
+                while far - near > turns {
+                    let middle = near + (far - near) / 2 / turns * turns;
+                    if exact(middle)? { far = middle } else { near = middle }
+                }
+                return Ok(Some(far));
+            }
+        }
+        Ok(None)
+    }
+
+    /// The smallest and the largest legal top whose frequency is within the tolerance; the former above the latter where none
+    /// is.
+    fn tops_within(&self, frame: &Frame<'_>, scaled: u64) -> Result<(u128, u128)> {
+        let wanted = self.scaled_clocks(frame)?;
+        let unit = self.clocks_scale.checked_mul(scaled.into()).ok_or_else(overflow)?;
+        let (off, of) = self.within;
+        let PeriodLaw { per_top, plus } = frame.mode.period;
+        let (per_top, plus) = (u128::from(per_top), u128::from(plus));
+        // Realised clocks from wanted · of / (of + off) to wanted · of / (of - off).
+        let fewest = rank::share(wanted, of, of.checked_add(off).ok_or_else(overflow)?);
+        let most = if off < of { rank::share(wanted, of, of - off) } else { u128::MAX };
+        let (fewest, most) = (fewest / unit, most / unit + 1);
+        let least = (fewest.saturating_sub(plus) / per_top).max(frame.tops.0.into());
+        Ok((least, (most.saturating_sub(plus) / per_top).min(frame.tops.1.into())))
     }
 
     /// Whether the lower top's frequency is nearer than the upper's; equals go to the larger top.

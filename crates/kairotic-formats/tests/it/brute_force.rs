@@ -34,6 +34,8 @@ struct Tried {
     compares: Vec<Option<u64>>,
     error: Rational,
     within: bool,
+    /// The frequency alone, whatever steps are wanted.
+    within_frequency: bool,
     frequency_exact: bool,
     signals_exact: bool,
     signal_error: Rational,
@@ -122,25 +124,22 @@ impl Bench<'_> {
         }
     }
 
-    /// The top nearer in frequency, and the other neighbour where it alone makes every signal exact.
+    /// The top nearest in frequency; and, where that one does not make every signal exact, the nearest one within the
+    /// tolerance that does.
     fn admitted(&self, index: usize, mode: &Mode, free: &[&Channel], divider: Rational) -> Vec<Tried> {
         let (least, most) = self.timer.top_limits(mode).unwrap();
-        let tick = divider.over(self.clock).unwrap();
-        let fits = |top: &u64| Rational::from(ticks(mode, *top)).times(tick).unwrap() <= self.period();
-        let Some(below) = (least..=most).filter(fits).max() else {
-            return vec![self.tried(index, mode, free, divider, least)];
-        };
-        let mut neighbours = vec![self.tried(index, mode, free, divider, below)];
-        if below < most {
-            neighbours.push(self.tried(index, mode, free, divider, below + 1));
-        }
-        neighbours.sort_by_key(|tried| (tried.error, Reverse(tried.top)));
-        let alone = neighbours.len() == 2
-            && !self.target.asks.is_empty()
-            && neighbours[1].signals_exact
-            && !neighbours[0].signals_exact;
-        neighbours.truncate(if alone { 2 } else { 1 });
-        neighbours
+        let mut all: Vec<Tried> =
+            (least..=most).map(|top| self.tried(index, mode, free, divider, top)).collect();
+        // Of the same error, the larger top.
+        let period = |tried: &Tried| (tried.error, Reverse(tried.top));
+        all.sort_by_key(period);
+        let linear = mode.compare != CompareLaw::Toggle;
+        let exact = all.iter().position(|tried| tried.within_frequency && tried.signals_exact);
+        let exact = exact
+            .filter(|place| *place > 0 && linear && !self.target.asks.is_empty() && !all[0].signals_exact);
+        let mut admitted = vec![all[0].clone()];
+        admitted.extend(exact.map(|place| all[place].clone()));
+        admitted
     }
 
     fn tried(&self, index: usize, mode: &Mode, free: &[&Channel], divider: Rational, top: u64) -> Tried {
@@ -155,6 +154,7 @@ impl Bench<'_> {
             compares: Vec::new(),
             error,
             within: error <= self.target.within.value(),
+            within_frequency: error <= self.target.within.value(),
             frequency_exact: error.is_zero() && clocks.is_whole(),
             signals_exact: true,
             signal_error: Rational::ZERO,

@@ -3,7 +3,7 @@
 use kairotic_core::Error;
 use kairotic_core::load::{Kind, Realised};
 use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time};
-use kairotic_core::scale::{self, Map, MapRequest, Observation};
+use kairotic_core::scale::{self, Map, MapRequest, Observation, Word};
 use kairotic_core::setting::{self, Active, Derivation, DeriveRequest, SpanFit};
 use kairotic_formats::map_code;
 
@@ -42,6 +42,9 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
         Some(exact) => scale::table(request, exact)?,
         None => scale::scale(request)?,
     };
+    let wider = MapRequest { word: Word::Bits32, ..request };
+    let wider_meets =
+        !scaled.met && scaled.curve.is_none() && scale::scale(wider).is_ok_and(|wider| wider.met);
     let kind: Option<&Kind> = load.as_ref();
     let points = scale::points(&scaled, &arguments.shown(inputs)?, derivation.as_ref(), kind)?;
     let back = scale::read_back(&scaled, &arguments.read_back, derivation.as_ref(), kind)?;
@@ -57,7 +60,8 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     if let (Some(code), Format::Text) = (&code, common.format) {
         return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
     }
-    let report = ScaleReport { scaled, unit, points, back, naive, findings, note, code, derivation };
+    let report =
+        ScaleReport { scaled, wider_meets, unit, points, back, naive, findings, note, code, derivation };
     Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
 }
 

@@ -174,6 +174,8 @@ struct ChannelView {
     duty_approx: f64,
     pulse_s: String,
     pulse_s_approx: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pulse_clocks: Option<[String; 2]>,
     #[serde(flatten)]
     signal: Option<SignalView>,
 }
@@ -281,15 +283,18 @@ impl SettingView {
                 repeats_periods: jitter.repeats,
                 pulses_peak_to_peak_s: exact(jitter.pulses.value()),
             }),
-            channels: channels.map(|(index, output)| channel(output, signals.get(index))).collect(),
+            channels: channels
+                .map(|(index, output)| channel(setting, output, signals.get(index)))
+                .collect::<Result<_>>()?,
             registers: setting.writes(timer)?.into_iter().map(FieldView::of).collect(),
             fit: choice.map(fit),
         })
     }
 }
 
-fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
-    ChannelView {
+fn channel(setting: &Setting, output: &Output, signal: Option<&FitOf>) -> Result<ChannelView> {
+    let clocks = if output.whole { None } else { Some(setting.pulse_clocks(output)?) };
+    Ok(ChannelView {
         channel: output.channel.clone(),
         compare: output.compare,
         active: output.level.word(),
@@ -303,6 +308,7 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
         duty_approx: output.duty.value().approx(),
         pulse_s: exact(output.pulse.value()),
         pulse_s_approx: output.pulse.value().approx(),
+        pulse_clocks: clocks.map(|(fewest, most)| [fewest, most].map(|clocks| clocks.to_string())),
         signal: signal.map(|signal| {
             let (duty, pulse) = match signal.error {
                 Active::Duty(error) => (Some(error.value()), None),
@@ -318,7 +324,7 @@ fn channel(output: &Output, signal: Option<&FitOf>) -> ChannelView {
                 pulse_error_s_approx: pulse.map(|error| error.approx()),
             }
         }),
-    }
+    })
 }
 
 impl FieldView {

@@ -18,6 +18,8 @@ use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 pub struct ScaleReport {
     /// The map with its arithmetic.
     pub scaled: ScaledMap,
+    /// Whether words of 32 bits would meet what these do not.
+    pub wider_meets: bool,
     /// What the inputs count, where they have a unit.
     pub unit: &'static str,
     /// What it makes of chosen inputs.
@@ -93,7 +95,11 @@ impl Report for ScaleReport {
         page.push("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
         page.push("naive", &["shortcut", "drift"], self.naive.iter().filter_map(shortcut).collect());
         if !met {
-            let text = format!("no arithmetic of these shapes does better in words of {bits} bits");
+            let mut text =
+                format!("the best that was found in words of {bits} bits: shifts, divisions and tables");
+            if self.wider_meets {
+                text.push_str("; --word 32 meets it");
+            }
             page.push("because", &[], vec![Line::Prose(text)]);
         }
         let mut watch: Vec<Line> = self.note.iter().map(|note| Line::Prose((*note).to_owned())).collect();

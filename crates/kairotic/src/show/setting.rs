@@ -71,7 +71,7 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
         rows.add("lowest duty", ends.lowest.rounded(4), format!("highest {highest}"));
     }
     if let Some(jitter) = &setting.jitter {
-        rows.jitter(jitter, &setting.outputs);
+        rows.jitter(jitter, setting);
     }
     if let Some(error) = clock_error {
         let pulse = error.pulse.map(|pulse| format!(", the pulse by up to {}", pulse.rounded(3)));
@@ -110,21 +110,25 @@ impl Rows {
         self.add("", moves(jitter.pulses), "of the pulses by dither");
     }
 
-    fn jitter(&mut self, jitter: &Jitter, outputs: &[Output]) {
+    fn jitter(&mut self, jitter: &Jitter, setting: &Setting) {
         if jitter.dithers {
             return self.dither(jitter);
         }
         if jitter.peak_to_peak.value().is_zero() {
+            let outputs = &setting.outputs;
             let pulses = match (outputs.is_empty(), outputs.iter().all(|output| output.whole)) {
                 (true, _) => "",
                 (false, true) => ", and so is each pulse",
-                (false, false) => "; pulses are displaced by less than one, always alike",
+                (false, false) => "; pulses are the same in every period",
             };
-            return self.add(
-                "jitter",
-                "none",
-                format!("a period is a whole number of source clocks{pulses}"),
-            );
+            self.add("jitter", "none", format!("a period is a whole number of source clocks{pulses}"));
+            for output in outputs.iter().filter(|output| !output.whole) {
+                if let Ok((fewest, most)) = setting.pulse_clocks(output) {
+                    let note = format!("{fewest} or {most} source clocks, by how the divider starts");
+                    self.add("", format!("pulse of {}", output.channel), note);
+                }
+            }
+            return;
         }
         let rms = show::significant(jitter.rms * 1e9, 3);
         self.add(

@@ -306,3 +306,33 @@ fn the_tour_runs_every_stop() {
         assert!(text.stdout.contains(stop["run"].as_str().unwrap()));
     }
 }
+
+#[test]
+fn a_top_a_few_ticks_away_makes_a_duty_exact() {
+    // 100 MHz / 2049 Hz = 48804.3 ticks, whose nearest makes no 90 %; 48800 is +88 ppm off and does: 43920 of them.
+    let found = json("derive --on stm32f411/tim3 --clock 100MHz --freq 2049Hz --duty 90%");
+    let best = &found["settings"][0];
+    assert_eq!(
+        (&best["signals_exact"], &best["steps"]),
+        (&serde_json::json!(true), &serde_json::json!(48_800))
+    );
+    // 133 MHz / 1714 Hz = 77596.3 clocks; by 5/4 they are 62077 ticks: 62080 of them are 77600 clocks, 15 % of which 11640.
+    let found = json("derive --on rp2040/slice3 --clock 133MHz --freq 1714Hz --duty 15%");
+    let best = &found["settings"][0];
+    assert_eq!((&best["divider"], &best["steps"]), (&serde_json::json!("5/4"), &serde_json::json!(62_080)));
+    assert_eq!(best["signals_exact"], true);
+    // Closer than that it may not be looked for.
+    let near = json("derive --on stm32f411/tim3 --clock 100MHz --freq 2049Hz --duty 90% --within 50ppm");
+    assert_eq!(near["settings"][0]["steps"], 48_804);
+}
+
+#[test]
+fn a_pulse_between_two_source_clocks_is_told_as_what_it_can_be() {
+    // 7000 clocks in 5600 ticks of 5/4; 1750 of them are 2187.5 clocks: each pulse has 2187 or 2188.
+    let line = "decode --on rp2040/slice0 --clock 125MHz DIV.INT=1 DIV.FRAC=4 TOP=5599 CC.A=1750";
+    let found = json(line);
+    let channel = &found["settings"][0]["channels"][0];
+    assert_eq!(channel["pulse_clocks"], serde_json::json!(["2187", "2188"]), "{found}");
+    let text = run(line).stdout;
+    assert!(text.contains("2187 or 2188 source clocks"), "{text}");
+}

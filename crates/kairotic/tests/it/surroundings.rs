@@ -129,7 +129,9 @@ fn one_target_on_many_timers() {
 
 #[test]
 fn dither_start_and_dead_time() {
-    let dithered = json("derive --on stm32g474/tim3 --clock 170MHz --freq 44.1kHz --duty 100/3% --dither");
+    let dithered = json(
+        "derive --on stm32g474/tim3 --clock 170MHz --freq 44.1kHz --duty 100/3% --dither --within 10ppm",
+    );
     has(&dithered["settings"][0]["registers"], &["ARR=61662", "CCR1=20559", "DITHEN=1"]);
     assert_eq!(dithered["settings"][0]["frequency_hz"], "1360000000/30839");
     let counts = json("derive --on pca9685/pwm/led0 --freq 100Hz --within 1% --pulse 2500us --phase 90deg");
