@@ -6,10 +6,10 @@ use crate::error::{Error, Result};
 use crate::part::{ClockTree, NodeInput, Oscillator, Part};
 use crate::quantity::{Frequency, Tolerance, parse};
 
-/// A source as it is asked for: `hsi`, `8MHz`, `hse=8MHz+-20ppm`.
+/// A source as it is asked for: `hsi`, `8MHz` from outside, `hse=8MHz+-20ppm`.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct SourceAsk {
-    /// The node's name; any that fits where none is given.
+    /// The node's name; any that fits where none is given, from outside where one of those does.
     pub name: Option<String>,
     /// Its frequency; an internal oscillator's own where none is given.
     pub frequency: Option<Tolerance<Frequency>>,
@@ -63,6 +63,14 @@ pub(super) fn sources<'p>(
                 found.push((node.name.as_str(), given));
             }
             _ => {}
+        }
+    }
+    // A frequency alone comes from outside, where something from outside may have it.
+    if ask.is_some_and(|ask| ask.name.is_none()) {
+        let external =
+            |name: &str| matches!(tree.node(name).map(|node| &node.input), Ok(NodeInput::External(_)));
+        if found.iter().any(|(name, _)| external(name)) {
+            found.retain(|(name, _)| external(name));
         }
     }
     if found.is_empty() { Err(no_source(part, tree, ask)) } else { Ok(found) }

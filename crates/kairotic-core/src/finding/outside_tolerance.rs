@@ -11,6 +11,21 @@ pub fn frequency(realised: Frequency, wanted: Frequency, error: Deviation, withi
     new(&realised.rounded(6), &wanted.exact(), error, within)
 }
 
+/// Registers make another frequency than was meant; each of `changes` of one register would make it.
+pub fn decoded(
+    realised: Frequency,
+    wanted: Frequency,
+    error: Deviation,
+    within: Deviation,
+    changes: &[String],
+) -> Finding {
+    let found = frequency(realised, wanted, error, within);
+    if changes.is_empty() {
+        return found;
+    }
+    Finding { remedy: format!("one register would make it: {}", changes.join(", or ")), ..found }
+}
+
 /// The best tick is further off than tolerated.
 pub fn tick(realised: Time, wanted: Time, error: Deviation, within: Deviation) -> Finding {
     new(&realised.rounded(6), &wanted.exact(), error, within)

@@ -27,7 +27,7 @@ impl Lattice {
     ) -> Option<Self> {
         let mut multiple: i128 = 1;
         for wanted in signals {
-            multiple = multiple.lcm(&wanted.ticks_multiple(law, ruler)?);
+            multiple = common(multiple, wanted.ticks_multiple(law, ruler)?)?;
             if multiple > 1 << 64 {
                 return None;
             }
@@ -54,6 +54,11 @@ impl Lattice {
     }
 }
 
+/// The least common multiple of two numbers greater than zero; `None` where it does not fit.
+fn common(left: i128, right: i128) -> Option<i128> {
+    (left / left.gcd(&right)).checked_mul(right)
+}
+
 impl Wanted {
     /// What the ticks of a period have to be a multiple of for this to be exact; `None` where none is, or where numbers do not
     /// fit. A dithered pulse is exact where it is a whole number of ticks.
@@ -74,10 +79,10 @@ impl Wanted {
                 let multiple = |of: i128, by: i128| of / of.gcd(&by);
                 let steps = multiple(denominator, numerator.checked_mul(per_tick)?);
                 let clocks = multiple(denominator.checked_mul(whole)?, numerator.checked_mul(scaled)?);
-                let period = multiple(whole, scaled).lcm(&dither);
+                let period = common(multiple(whole, scaled), dither)?;
                 let dithered =
                     if dither == 1 { 1 } else { multiple(denominator.checked_mul(dither)?, numerator) };
-                Some(steps.lcm(&clocks).lcm(&period).lcm(&dithered))
+                common(common(steps, clocks)?, common(period, dithered)?)
             }
         }
     }

@@ -4,6 +4,7 @@ use super::decode::Expectation;
 use super::fit::Choice;
 use super::off_by_one::off_by_one;
 use super::realise::{Constant, Output, Setting, find_mode, is_past_top, ruler};
+use super::single_change::{SingleChange, single_changes};
 use super::target::{Active, Level, Target};
 use crate::error::Result;
 use crate::finding::{
@@ -76,7 +77,9 @@ pub(super) fn of_reading(
         found.extend(suspected_clock(timer, setting, expectation, within)?);
         if found.is_empty() {
             let Expectation { frequency, error } = *expectation;
-            found.push(outside_tolerance::frequency(setting.frequency, frequency, error, within));
+            let changes = single_changes(timer, mode, setting, frequency, within)?;
+            let changes: Vec<String> = changes.iter().map(SingleChange::words).collect();
+            found.push(outside_tolerance::decoded(setting.frequency, frequency, error, within, &changes));
         }
     }
     let mut beyond = false;

@@ -20,6 +20,7 @@ mod realise;
 mod reasons;
 mod search;
 mod shortlist;
+mod single_change;
 mod target;
 mod time_base;
 mod timing;

@@ -78,7 +78,7 @@ fn a_duty_takes_its_pulse_along_when_the_period_is_rounded() {
     // 8 MHz / 3 kHz is 2666 2/3 clocks: a period of 2667, a pulse of 800 for 800.1.
     let derive = request("timer1", "8MHz", "3kHz", &["30%"]);
     let derive = kairotic_core::setting::DeriveRequest {
-        target: kairotic_core::setting::Target { within: "1%".parse().unwrap(), ..derive.target },
+        target: kairotic_core::setting::Target { within: "200ppm".parse().unwrap(), ..derive.target },
         ..derive
     };
     let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };

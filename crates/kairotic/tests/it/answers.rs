@@ -336,3 +336,26 @@ fn a_pulse_between_two_source_clocks_is_told_as_what_it_can_be() {
     let text = run(line).stdout;
     assert!(text.contains("2187 or 2188 source clocks"), "{text}");
 }
+
+#[test]
+fn the_one_register_that_would_make_it_is_named() {
+    // 90 MHz / 90 / 2000 = 500 Hz. 50 Hz takes ten times as many ticks, or ten times the division.
+    let found = json("decode --on stm32f446/tim2 --clock 90MHz PSC=89 ARR=1999 --expect 50Hz");
+    let finding = &found["findings"][0];
+    assert_eq!(finding["name"], "outside-tolerance");
+    let remedy = "one register would make it: ARR=19999 with this PSC, or PSC=899 with this ARR";
+    assert_eq!(finding["remedy"], remedy);
+    // On 16 bits ten times 65 536 ticks are not to be had: only the divider.
+    let found = json("decode --on stm32f411/tim3 --clock 100MHz PSC=9 ARR=65535 --expect 15.2587890625Hz");
+    assert_eq!(found["findings"][0]["remedy"], "one register would make it: PSC=99 with this ARR");
+}
+
+#[test]
+fn a_frequency_alone_is_a_source_from_outside() {
+    // 8 MHz is also what the internal oscillator has.
+    let found = json("clock --on stm32f103/tim2 --source 8MHz --reach 72MHz");
+    let text = found.to_string();
+    assert!(text.contains("HSE") && !text.contains("\"HSI\""), "{text}");
+    let named = run("clock --on stm32f103/tim2 --source hsi --reach 64MHz").stdout;
+    assert!(named.contains("from the HSI, 8 MHz"), "{named}");
+}
