@@ -315,3 +315,19 @@ fn a_trace_of_many_turns_keeps_their_ends() {
     assert_eq!(Some((least, most)), found.turn.ends());
     assert_eq!((least, most), (94, 101));
 }
+
+#[test]
+fn no_turn_goes_across_a_time_that_nobody_saw() {
+    let mut turning = Turning::new(1, None, 0);
+    let rises = (0..5).map(|n| 100 + n * 100).chain((0..5).map(|n| 840 + n * 100));
+    for (at, level) in pulses(rises.map(|rise| (rise, 3))) {
+        // Unknown from 600 on, until 800: from 500 to 840 nothing is known.
+        if at == 840 {
+            turning.change(600, Logic::Unknown);
+            turning.change(800, Logic::Low);
+        }
+        turning.change(at, level);
+    }
+    let found = turning.finish(1300);
+    assert_eq!((found.pulses, found.turn.count(), found.turn.ends()), (10, 8, Some((100, 100))));
+}

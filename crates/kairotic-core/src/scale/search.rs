@@ -113,8 +113,8 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
     Ok(best)
 }
 
-/// So many forms are looked at of those that cost the same, or whose errors are bounded best.
-const LEADERS: usize = 64;
+/// So many forms are looked at of those that cost the same, those with the best bounds.
+const LEADERS: usize = 16;
 
 /// Looks at every input of the forms that may be the best: the cheapest that may meet the limit until one does and has its
 /// like beside it; where none does, those with the best bounds. What is not looked at leaves.
@@ -123,16 +123,17 @@ fn look_at_leaders(found: &mut Vec<ScaledMap>, most: Rational) -> Result<()> {
     let twice =
         Rational::whole(2).times(most).and_then(|twice| twice.plus(Rational::ONE)).or_overflow("error")?;
     found.sort_by_key(|one| (one.error > twice, one.form.cost(), one.error));
+    let may_meet: Vec<ScaledMap> = found.iter().filter(|one| one.error <= twice).cloned().collect();
     let mut looked: Vec<ScaledMap> = Vec::new();
-    let mut alike = 0;
-    for mut one in found.iter().filter(|one| one.error <= twice).cloned() {
-        let cost = looked.iter().filter(|one| one.met).map(|one| one.form.cost()).min();
-        if cost.is_some_and(|cost| one.form.cost() > cost || alike == LEADERS) {
+    for alike in may_meet.chunk_by(|left, right| left.form.cost() == right.form.cost()) {
+        for one in alike.iter().take(LEADERS) {
+            let mut one = one.clone();
+            look(&mut one)?;
+            looked.push(one);
+        }
+        if looked.iter().any(|one| one.met) {
             break;
         }
-        look(&mut one)?;
-        alike += usize::from(one.met);
-        looked.push(one);
     }
     if !looked.iter().any(|one| one.met) {
         found.sort_by_key(|one| one.error);

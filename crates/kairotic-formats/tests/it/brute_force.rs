@@ -34,8 +34,6 @@ struct Tried {
     compares: Vec<Option<u64>>,
     error: Rational,
     within: bool,
-    /// The frequency alone, whatever steps are wanted.
-    within_frequency: bool,
     frequency_exact: bool,
     signals_exact: bool,
     signal_error: Rational,
@@ -128,18 +126,21 @@ impl Bench<'_> {
     /// tolerance that does.
     fn admitted(&self, index: usize, mode: &Mode, free: &[&Channel], divider: Rational) -> Vec<Tried> {
         let (least, most) = self.timer.top_limits(mode).unwrap();
-        let mut all: Vec<Tried> =
-            (least..=most).map(|top| self.tried(index, mode, free, divider, top)).collect();
+        let error = |top: u64| {
+            let period = divider.times(ticks(mode, top).into()).unwrap().over(self.clock).unwrap();
+            self.period().over(period).unwrap().minus(Rational::ONE).unwrap().magnitude()
+        };
         // Of the same error, the larger top.
-        let period = |tried: &Tried| (tried.error, Reverse(tried.top));
-        all.sort_by_key(period);
-        let linear = mode.compare != CompareLaw::Toggle;
-        let exact = all.iter().position(|tried| tried.within_frequency && tried.signals_exact);
-        let exact = exact
-            .filter(|place| *place > 0 && linear && !self.target.asks.is_empty() && !all[0].signals_exact);
-        let mut admitted = vec![all[0].clone()];
-        admitted.extend(exact.map(|place| all[place].clone()));
-        admitted
+        let mut tops: Vec<(Rational, Reverse<u64>)> =
+            (least..=most).map(|top| (error(top), Reverse(top))).collect();
+        tops.sort_unstable();
+        let tried = |place: usize| self.tried(index, mode, free, divider, tops[place].1.0);
+        let leading = tried(0);
+        let wants =
+            mode.compare != CompareLaw::Toggle && !self.target.asks.is_empty() && !leading.signals_exact;
+        let inside = tops.iter().take_while(|(error, _)| *error <= self.target.within.value()).count();
+        let exact = (1..inside).filter(|_| wants).map(tried).find(|tried| tried.signals_exact);
+        std::iter::once(leading).chain(exact).collect()
     }
 
     fn tried(&self, index: usize, mode: &Mode, free: &[&Channel], divider: Rational, top: u64) -> Tried {
@@ -154,7 +155,6 @@ impl Bench<'_> {
             compares: Vec::new(),
             error,
             within: error <= self.target.within.value(),
-            within_frequency: error <= self.target.within.value(),
             frequency_exact: error.is_zero() && clocks.is_whole(),
             signals_exact: true,
             signal_error: Rational::ZERO,

@@ -236,3 +236,22 @@ fn what_is_measured_tells_of_the_clock() {
     let clock = measured(part("atmega328p"), &request, &measured_as(long)).unwrap();
     assert_eq!(clock.error, Deviation::new(fraction(-19, 1519)));
 }
+
+#[test]
+fn a_fractional_divider_contributes_a_source_clock() {
+    // 125 MHz / 1.5 kHz are 83 333.3 clocks, more than a slice counts in one: the divider has sixteenths, and hands out whole
+    // clocks of 8 ns.
+    let mut derive = request("slice0", "125MHz", "1500Hz", &["30%"]);
+    derive.target.within = "10ppm".parse().unwrap();
+    let request =
+        BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
+    let budget = budget(part("rp2040"), &request).unwrap();
+    let setting = &budget.derivation.best.setting;
+    let period = setting.divider.times(setting.ticks.into()).unwrap();
+    assert!(!period.is_whole(), "{:?}", setting.plan);
+    let found = budget.contributions.iter().find(|one| one.cause == Cause::Fraction).unwrap();
+    let clock = Time::new(self::fraction(1, 125_000_000));
+    let Range { low, high } = found.reach.pulse;
+    assert!(low < high && high.value().minus(low.value()) <= Some(clock.value()), "{low} {high}");
+    assert!(budget.totals.worst.pulse.low <= low && budget.totals.worst.pulse.high >= high);
+}

@@ -260,3 +260,17 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn what_is_settled_of_another_branch_is_not_on_the_way() {
+    let given = ["ahb=2", "apb1=4", "apb2=2"].map(|text| text.parse::<Bus>().unwrap());
+    let names = |timer: &str| -> Vec<String> {
+        let found = kairotic_core::clock::on_the_way(part("stm32f411"), timer, &given).unwrap();
+        found.into_iter().map(|bus| bus.name).collect()
+    };
+    // tim3 hangs on APB1, tim1 on APB2.
+    assert_eq!(
+        (names("tim3"), names("tim1")),
+        (vec!["ahb".to_owned(), "apb1".to_owned()], vec!["ahb".to_owned(), "apb2".to_owned()])
+    );
+}

@@ -359,3 +359,32 @@ fn a_frequency_alone_is_a_source_from_outside() {
     let named = run("clock --on stm32f103/tim2 --source hsi --reach 64MHz").stdout;
     assert!(named.contains("from the HSI, 8 MHz"), "{named}");
 }
+
+#[test]
+fn an_output_that_never_moves_ends_one_count_after_it_starts() {
+    // A quarter of 4096 counts is 1024; start and end have to differ, or the channel would begin a pulse without length.
+    let found = json("derive --on pca9685/pwm --freq 200Hz --duty led1=0% --phase led1=90deg");
+    assert_eq!((written(&found, "LED1_ON.COUNT"), written(&found, "LED1_OFF.COUNT")), (1024, 1025));
+}
+
+#[test]
+fn what_is_unsure_of_full_on_is_not_told_of_a_compare_past_the_top() {
+    // With CnV above MOD the output is high, which is known; that it is with CnV = MOD is in doubt.
+    let says = |line: &str| -> String {
+        let found =
+            json(&format!("decode --on mk64fn1m0/ftm0/0 --clock 60MHz SC.PS=0 SC.CPWMS=1 MOD=100 {line}"));
+        found["findings"].to_string()
+    };
+    let (at, past) = (says("C0V=100"), says("C0V=200"));
+    let doubt = "whether CnV = MOD is constantly high";
+    assert!(at.contains(doubt), "{at}");
+    assert!(past.contains("past the top") && !past.contains(doubt), "{past}");
+}
+
+#[test]
+fn a_frequency_that_a_fixed_counter_cannot_make_is_found_in_a_mode_with_a_top() {
+    // 16 MHz / 8 / 40 000: the modes of 8, 9 and 10 bits cannot be so slow in whole dividers and exact.
+    let found = json("clock --on atmega328p/timer1 --source 16MHz --reach-pwm 50Hz");
+    let text = found["settings"][0].to_string();
+    assert!(text.contains("ICR1") && text.contains("39999"), "{text}");
+}
