@@ -255,7 +255,7 @@ fn of_surroundings(conditions: &Conditions, period: Time) -> Result<Vec<Contribu
     if let Some(rms) = conditions.pll {
         let reach = rms.value().times(Rational::whole(3)).or_overflow("jitter")?;
         let low = Rational::ZERO.minus(reach).or_overflow("jitter")?;
-        let says = format!("three times its RMS of {}", rms.exact());
+        let says = format!("three times its RMS of {}", rms.told());
         all.push(Contribution::new(Cause::Pll, Nature::Random, Reach::of_pulse(low, reach, period)?, says));
     }
     if let Some(edges) = conditions.edges {
@@ -274,7 +274,7 @@ fn of_load(load: &Load) -> Result<Option<Contribution>> {
     let width = high.less(low)?.magnitude();
     let reach = width.value().times(tolerance.value()).or_overflow("level")?;
     let below = Rational::ZERO.minus(reach).or_overflow("level")?;
-    let says = format!("{} of its range", Duty::new(tolerance.value()).exact());
+    let says = format!("{} of its range", Duty::new(tolerance.value()).told());
     let level = Some(Range { low: width.with(below), high: width.with(reach) });
     Ok(Some(Contribution { level, ..Contribution::new(Cause::Load, Nature::Bounded, Reach::NONE, says) }))
 }
@@ -350,15 +350,15 @@ fn clock_finding(needs: &Needs, all: &[Contribution], judged: &[Judged]) -> Resu
         needs
             .pulse
             .filter(|need| worst.worst_pulse() > *need)
-            .map(|need| (Need::Pulse, worst.worst_pulse().rounded(4), need.exact())),
+            .map(|need| (Need::Pulse, worst.worst_pulse().rounded(4), need.told())),
         needs
             .level
             .filter(|need| level > need.value())
-            .map(|need| (Need::Level, need.with(level).rounded(4), need.exact())),
+            .map(|need| (Need::Level, need.with(level).rounded(4), need.told())),
         frequency
             .or(needs.clock.map(|need| (Need::Clock, need)))
             .filter(|(_, need)| worst.worst_frequency() > *need)
-            .map(|(what, need)| (what, worst.worst_frequency().rounded(4), need.exact())),
+            .map(|(what, need)| (what, worst.worst_frequency().rounded(4), need.told())),
     ];
     Ok(above.into_iter().flatten().next().map(|(what, is, need)| {
         let missed = judged.iter().any(|judged| judged.need == what && judged.standing == Standing::Missed);

@@ -94,7 +94,7 @@ impl Conditions {
         }
         if let Some(step) = self.trim {
             let half = step.value().over(Rational::whole(2)).or_overflow("trim")?;
-            let says = format!("half of its trim's step of {}", step.exact());
+            let says = format!("half of its trim's step of {}", step.told());
             errors.initial = Some(Statement { within: both(Deviation::new(half))?, says });
         }
         if let Some(within) = self.temperature {

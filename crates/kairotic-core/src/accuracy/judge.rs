@@ -69,7 +69,7 @@ pub(super) fn judge(
     }
     if let (Some(most), Some(worst), Some(likely)) = (needs.level, totals.worst_level, totals.likely.level) {
         let [worst, likely] = [worst, likely].map(LoadLevel::further);
-        let text = [most.exact(), worst.rounded(4), likely.rounded(4)];
+        let text = [most.told(), worst.rounded(4), likely.rounded(4)];
         found.push(weighed(Need::Level, most.value(), [worst.value(), likely.value()], text)?);
     }
     if let Some(most) = needs.jitter {
@@ -110,7 +110,7 @@ fn judged<D: Dimension + Copy>(
     worst: Quantity<D>,
     likely: Quantity<D>,
 ) -> Result<Judged> {
-    let text = [most.exact(), worst.rounded(4), likely.rounded(4)];
+    let text = [most.told(), worst.rounded(4), likely.rounded(4)];
     weighed(need, most.value(), [worst.value(), likely.value()], text)
 }
 

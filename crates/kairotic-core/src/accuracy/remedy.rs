@@ -56,7 +56,7 @@ fn crystal(request: &BudgetRequest, now: &Budget) -> Vec<(String, BudgetRequest)
         ..request.conditions.clone()
     };
     let derive = DeriveRequest { clock: Some(Tolerance { nominal, deviation }), ..request.derive.clone() };
-    let says = format!("a crystal within {} over temperature and age", deviation.exact());
+    let says = format!("a crystal within {} over temperature and age", deviation.told());
     vec![(says, BudgetRequest { derive, conditions, ..request.clone() })]
 }
 
@@ -88,7 +88,7 @@ fn settings(
     let nominal = now.derivation.timer.clock.maximum;
     if nominal > now.derivation.clock.nominal {
         let clock = Some(Tolerance { nominal, ..now.derivation.clock });
-        let says = format!("a clock of {}", nominal.exact());
+        let says = format!("a clock of {}", nominal.told());
         // From the same oscillator, by way of a PLL: it is off as far as now.
         let off = now.contributions.iter().filter(|one| one.cause.is_clock()).cloned().collect::<Vec<_>>();
         let [worst, _] = super::totals::reaches(&off)?;

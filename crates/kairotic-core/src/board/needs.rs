@@ -87,11 +87,11 @@ pub fn verdicts(
     let mut found = Vec::new();
     if let Some(most) = needs.frequency {
         let error = Deviation::new(best.fit.frequency_error.value().magnitude());
-        found.push(at_most(Need::Frequency, most.value(), error.value(), most.exact(), error.rounded(4))?);
+        found.push(at_most(Need::Frequency, most.value(), error.value(), most.told(), error.rounded(4))?);
     }
     if let (Some(most), Some(fit)) = (needs.pulse, best.fit.signals.first()) {
         let error = pulse_error(fit, best.setting.period)?;
-        found.push(at_most(Need::Pulse, most.value(), error.value(), most.exact(), error.rounded(4))?);
+        found.push(at_most(Need::Pulse, most.value(), error.value(), most.told(), error.rounded(4))?);
     }
     if let Some(least) = needs.steps {
         let steps = best.steps();
@@ -101,16 +101,16 @@ pub fn verdicts(
     }
     if let (Some(most), Some(driven)) = (needs.step, driven) {
         let step = driven.step;
-        found.push(at_most(Need::Step, most.value(), step.value(), most.exact(), step.rounded(4))?);
+        found.push(at_most(Need::Step, most.value(), step.value(), most.told(), step.rounded(4))?);
     }
     if let Some(most) = needs.jitter {
         let jitter = best.setting.jitter.map_or(Time::ZERO, |jitter| jitter.peak_to_peak.max(jitter.pulses));
-        found.push(at_most(Need::Jitter, most.value(), jitter.value(), most.exact(), jitter.rounded(4))?);
+        found.push(at_most(Need::Jitter, most.value(), jitter.value(), most.told(), jitter.rounded(4))?);
     }
     if let Some(most) = needs.clock {
         let error = clock.map_or(Deviation::ZERO, |clock| clock.deviation);
-        let text = if error == Deviation::ZERO { "not stated".to_owned() } else { error.exact() };
-        let mut verdict = at_most(Need::Clock, most.value(), error.value(), most.exact(), text)?;
+        let text = if error == Deviation::ZERO { "not stated".to_owned() } else { error.told() };
+        let mut verdict = at_most(Need::Clock, most.value(), error.value(), most.told(), text)?;
         // A clock of which nothing is known meets nothing.
         verdict.met &= error > Deviation::ZERO;
         found.push(verdict);

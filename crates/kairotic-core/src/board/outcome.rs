@@ -80,7 +80,7 @@ fn judged(
         let needed = u64::try_from(needed.ceiling()).unwrap_or(u64::MAX);
         let step = driven.step.rounded(3);
         let place = elsewhere(needed);
-        let (steps, wanted) = (driven.steps, wanted.exact());
+        let (steps, wanted) = (driven.steps, wanted.told());
         findings.push(few_steps_in_span::new(&driven.load, steps, &step, needed, &wanted, place.as_deref()));
     }
     let verdicts = verdicts(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
@@ -104,6 +104,6 @@ fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -
     rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);
     sort(&mut rows, SortBy::Score);
     Ok(rows.first().map(|row| {
-        format!("{} makes {} steps from {}", row.timer.path(), row.choice.steps(), row.clock.nominal.exact())
+        format!("{} makes {} steps from {}", row.timer.path(), row.choice.steps(), row.clock.nominal.told())
     }))
 }

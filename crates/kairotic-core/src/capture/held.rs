@@ -238,7 +238,7 @@ pub(super) fn held(
         let holding = Holding {
             need: Need::Jitter,
             limit: most.value(),
-            wanted: most.exact(),
+            wanted: most.told(),
             found: (longest - least) as f64 * recorder.tick,
             uncertainty: (timing.cycles > 1).then(|| 2.0 * recorder.floor()),
             show: &time,
@@ -253,7 +253,7 @@ fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding
     Holding {
         need,
         limit: most.value(),
-        wanted: most.exact(),
+        wanted: most.told(),
         found,
         uncertainty: seen.frequency_uncertainty(),
         show: &deviation,
@@ -288,7 +288,7 @@ fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<He
     Holding {
         need: Need::Level,
         limit: most.value(),
-        wanted: most.exact(),
+        wanted: most.told(),
         found,
         uncertainty: uncertainty.transpose()?,
         show: &|value: Rational| most.with(value).rounded(4),

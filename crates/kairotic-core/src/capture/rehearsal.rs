@@ -131,7 +131,7 @@ fn changes(
     let (numerator, denominator) =
         (per_clock.numerator().unsigned_abs(), per_clock.denominator().unsigned_abs());
     let sigma = jitter.value().over(request.tick.value()).or_overflow("jitter")?.approx();
-    let wrong = || Error::NotPositive { quantity: "jitter", value: jitter.exact() };
+    let wrong = || Error::NotPositive { quantity: "jitter", value: jitter.told() };
     let normal = Normal::new(0.0, sigma).ok().filter(|_| sigma >= 0.0).ok_or_else(wrong)?;
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     random.set_stream(place);

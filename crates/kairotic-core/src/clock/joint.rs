@@ -93,7 +93,7 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     }
     if settings.is_empty() {
         let sources = known(part, tree);
-        return Err(Error::JointUnreachable { timer: timer.path(), wanted: wanted.exact(), sources });
+        return Err(Error::JointUnreachable { timer: timer.path(), wanted: wanted.told(), sources });
     }
     Ok(Joint { frequency: wanted, whole_only, settings, timer: timer.clone() })
 }

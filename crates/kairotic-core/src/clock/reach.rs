@@ -57,8 +57,8 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
     if ways.is_empty() {
         return Err(Error::ClockUnreachable {
             timer: timer.path(),
-            wanted: wanted.exact(),
-            within: request.within.exact(),
+            wanted: wanted.told(),
+            within: request.within.told(),
             sources: known(part, tree),
         });
     }

@@ -106,7 +106,7 @@ pub(super) fn known(part: &Part, tree: &ClockTree) -> String {
 fn no_source(part: &Part, tree: &ClockTree, ask: Option<&SourceAsk>) -> Error {
     let asked = ask.map(|ask| {
         let name = ask.name.clone().unwrap_or_default();
-        let frequency = ask.frequency.map(|given| given.nominal.exact()).unwrap_or_default();
+        let frequency = ask.frequency.map(|given| given.nominal.told()).unwrap_or_default();
         [name, frequency].into_iter().filter(|word| !word.is_empty()).collect::<Vec<_>>().join("=")
     });
     Error::NoSource { part: part.name.clone(), asked: asked.unwrap_or_default(), known: known(part, tree) }

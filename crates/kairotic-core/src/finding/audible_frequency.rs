@@ -14,8 +14,8 @@ pub fn new(load: &str, frequency: Frequency, quiet: Frequency) -> Finding {
         message: format!(
             "{} can be heard in {load}: it is quiet from {} on",
             frequency.rounded(6),
-            quiet.exact()
+            quiet.told()
         ),
-        remedy: format!("at least {}, where the driver switches that fast", quiet.exact()),
+        remedy: format!("at least {}, where the driver switches that fast", quiet.told()),
     }
 }

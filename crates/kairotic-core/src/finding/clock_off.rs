@@ -11,7 +11,7 @@ pub fn new(signal: &str, off: Deviation, stated: Deviation) -> Finding {
     Finding {
         name: NAME,
         severity: Severity::Warning,
-        message: format!("{signal} is off by {}, and its clock should be within {}", off.rounded(4), stated.exact()),
+        message: format!("{signal} is off by {}, and its clock should be within {}", off.rounded(4), stated.told()),
         remedy: "measure --fit-clock tells what the clock has, and derives for it; or another oscillator is running"
             .to_owned(),
     }

@@ -14,8 +14,8 @@ pub fn new(load: &str, duty: Duty, start: Duty) -> Finding {
         message: format!(
             "{} is below the {} at which {load} starts: it hums and stands",
             duty.rounded(6),
-            start.exact()
+            start.told()
         ),
-        remedy: format!("0 %, or at least {}", start.exact()),
+        remedy: format!("0 %, or at least {}", start.told()),
     }
 }

@@ -14,7 +14,7 @@ pub fn new(key: &str, found: Duty, inside: Duty) -> Finding {
         message: format!(
             "the line puts `{key}` at {}, which is no duty: it is {} here",
             found.rounded(4),
-            inside.exact()
+            inside.told()
         ),
         remedy: "observe nearer to that end, or hold supply and rated voltage against the load".to_owned(),
     }

@@ -12,7 +12,7 @@ pub fn new(load: &str, found: Frequency, limits: Range<Frequency>) -> Finding {
     Finding {
         name: NAME,
         severity: Severity::Error,
-        message: format!("{} is {side} the {} that {load} tolerates", found.rounded(6), end.exact()),
+        message: format!("{} is {side} the {} that {load} tolerates", found.rounded(6), end.told()),
         remedy: format!("a frequency in {limits}"),
     }
 }

@@ -8,7 +8,7 @@ pub const NAME: &str = "outside-tolerance";
 
 /// The best frequency is further off than tolerated.
 pub fn frequency(realised: Frequency, wanted: Frequency, error: Deviation, within: Deviation) -> Finding {
-    new(&realised.rounded(6), &wanted.exact(), error, within)
+    new(&realised.rounded(6), &wanted.told(), error, within)
 }
 
 /// Registers make another frequency than was meant; each of `changes` of one register would make it.
@@ -28,14 +28,14 @@ pub fn decoded(
 
 /// The best tick is further off than tolerated.
 pub fn tick(realised: Time, wanted: Time, error: Deviation, within: Deviation) -> Finding {
-    new(&realised.rounded(6), &wanted.exact(), error, within)
+    new(&realised.rounded(6), &wanted.told(), error, within)
 }
 
 fn new(realised: &str, wanted: &str, error: Deviation, within: Deviation) -> Finding {
     Finding {
         name: NAME,
         severity: Severity::Error,
-        message: format!("{realised} is {} off {wanted}, more than {}", error.rounded(4), within.exact()),
+        message: format!("{realised} is {} off {wanted}, more than {}", error.rounded(4), within.told()),
         remedy: format!(
             "choose a clock that {wanted} divides, or tolerate it with --within {}",
             rounded_up(error)
@@ -50,6 +50,6 @@ fn rounded_up(error: Deviation) -> String {
     match (in_units(100), in_units(1_000_000)) {
         (Some(percent), _) if percent >= Rational::ONE => format!("{}%", covering(percent)),
         (_, Some(ppm)) => format!("{}ppm", covering(ppm)),
-        _ => error.exact(),
+        _ => error.told(),
     }
 }

@@ -17,7 +17,7 @@ pub fn new(load: &str, pulse: Time, end: Time, beyond: Time, step: Time) -> Find
             "a pulse of {} is {} beyond the {} that {load} takes",
             pulse.rounded(6),
             beyond.rounded(4),
-            end.exact()
+            end.told()
         ),
         remedy: "stay inside the load's span, or correct the span in the board file".to_owned(),
     }

@@ -17,7 +17,7 @@ pub fn new(speed: Speed, step: Speed, wanted: Speed, together: Option<u64>, wind
             "at {} readings lie {} apart: more than the {} that were asked for",
             speed.rounded(4),
             step.rounded(4),
-            wanted.exact()
+            wanted.told()
         ),
         remedy: format!("{together}count for {} or longer: --window", window.rounded(6)),
     }

@@ -11,7 +11,7 @@ pub fn new(load: &str, frequency: Frequency, least: Frequency) -> Finding {
     Finding {
         name: NAME,
         severity: Severity::Warning,
-        message: format!("at {} {load} is seen to flicker: it takes {}", frequency.rounded(6), least.exact()),
-        remedy: format!("at least {}", least.exact()),
+        message: format!("at {} {load} is seen to flicker: it takes {}", frequency.rounded(6), least.told()),
+        remedy: format!("at least {}", least.told()),
     }
 }

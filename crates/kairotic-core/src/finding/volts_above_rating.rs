@@ -15,7 +15,7 @@ pub fn new(load: &str, average: Voltage, rated: Voltage, duty: Duty, most: Duty)
             "{} give {load} {} on average, above its {}",
             duty.rounded(6),
             average.rounded(4),
-            rated.exact()
+            rated.told()
         ),
         remedy: format!("at most {} at this supply", most.rounded(6)),
     }

@@ -53,11 +53,11 @@ impl LoadLevel {
     }
 
     /// The shortest exact text.
-    pub fn exact(self) -> String {
+    pub fn told(self) -> String {
         match self {
-            Self::Angle(angle) => angle.exact(),
-            Self::Share(share) => share.exact(),
-            Self::Power(power) => power.exact(),
+            Self::Angle(angle) => angle.told(),
+            Self::Share(share) => share.told(),
+            Self::Power(power) => power.told(),
         }
     }
 
@@ -76,6 +76,6 @@ impl LoadLevel {
         if (low.value()..=high.value()).contains(&self.value()) {
             return Ok(());
         }
-        Err(Error::LevelOutside { measures, found: self.exact(), low: low.exact(), high: high.exact() })
+        Err(Error::LevelOutside { measures, found: self.told(), low: low.told(), high: high.told() })
     }
 }

@@ -119,7 +119,7 @@ fn a_perceptual_lamp_follows_the_cie_curve() {
 fn a_heater_of_18_ohm_on_12_volts_makes_8_watts() {
     let heater =
         Kind::Heater(Heater { supply: "12V".parse().unwrap(), resistance: "18ohm".parse().unwrap() });
-    assert_eq!(heater.levels().unwrap()[1].exact(), "8 W");
+    assert_eq!(heater.levels().unwrap()[1].told(), "8 W");
     assert_eq!(duty_of(&heater, "3W").value(), ratio(3, 8));
     assert!(heater.active(heater.read_level("9W").unwrap()).is_err());
     assert!(heater.read_level("50%").is_err());

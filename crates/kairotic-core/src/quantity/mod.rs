@@ -66,6 +66,12 @@ impl<D: Dimension> Quantity<D> {
         show::exact::<D>(self.value)
     }
 
+    /// Text for a person: the exact decimal where there is a short one, else nine significant digits. A fraction of long
+    /// numbers says nothing.
+    pub fn told(self) -> String {
+        show::told::<D>(self.value)
+    }
+
     /// Text to a number of significant digits.
     pub fn rounded(self, digits: usize) -> String {
         show::rounded::<D>(self.value, digits)
@@ -144,10 +150,10 @@ impl<D: Dimension> From<Quantity<D>> for String {
     }
 }
 
-/// The exact text.
+/// The text for a person, as [`Quantity::told`].
 impl<D: Dimension> fmt::Display for Quantity<D> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&show::exact::<D>(self.value))
+        f.write_str(&show::told::<D>(self.value))
     }
 }
 
@@ -181,11 +187,11 @@ impl<D: Dimension> TryFrom<String> for Range<Quantity<D>> {
 
 impl<D: Dimension> From<Range<Quantity<D>>> for String {
     fn from(range: Range<Quantity<D>>) -> Self {
-        range.to_string()
+        format!("{}..{}", range.low.exact(), range.high.exact())
     }
 }
 
-/// The exact text.
+/// The ends as [`Quantity::told`] has them.
 impl<D: Dimension> fmt::Display for Range<Quantity<D>> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{}..{}", self.low, self.high)

@@ -15,6 +15,15 @@ pub fn exact<D: Dimension>(value: Rational) -> String {
     }
 }
 
+/// The exact decimal if it has at most twelve places, else the value to nine significant digits.
+pub fn told<D: Dimension>(value: Rational) -> String {
+    let unit = fitting_unit(value, D::UNITS);
+    match in_unit(value, unit).and_then(|scaled| decimal(scaled, LONGEST_EXACT_FRACTION)) {
+        Some(text) => format!("{text} {}", unit.symbol),
+        None => rounded::<D>(value, 9),
+    }
+}
+
 /// The value to `digits` significant digits, for example `48.78 Hz`; exact digits are never padded with noughts.
 pub fn rounded<D: Dimension>(value: Rational, digits: usize) -> String {
     let unit = fitting_unit(value, D::UNITS);

@@ -143,6 +143,9 @@ fn quantities_are_shown_in_the_unit_that_fits() {
     assert_eq!(shown("0MHz"), "0 Hz");
     assert_eq!("1/32768s".parse::<Time>().unwrap().rounded(4), "30.52 us");
     assert_eq!("35.1%".parse::<Duty>().unwrap().exact(), "35.1 %");
+    // For a person a fraction is rounded: 800/7 = 114.285714285714...
+    assert_eq!("800/7Hz".parse::<Frequency>().unwrap().told(), "114.285714 Hz");
+    assert_eq!("6103515625366247/61035156250000Hz".parse::<Frequency>().unwrap().to_string(), "100 Hz");
 }
 
 /// The same number without limits.
@@ -213,6 +216,11 @@ proptest! {
         prop_assert_eq!(Time::new(value).exact().parse(), Ok(Time::new(value)));
         prop_assert_eq!(Duty::new(value).exact().parse(), Ok(Duty::new(value)));
         prop_assert_eq!(Deviation::new(value).exact().parse(), Ok(Deviation::new(value)));
+        // What a person reads is never a fraction, and right to nine digits.
+        let told = [Frequency::new(value).told(), Time::new(value).told(), Duty::new(value).told()];
+        prop_assert!(told.iter().all(|text| !text.contains('/')), "{told:?}");
+        let read: Frequency = told[0].parse().unwrap();
+        prop_assert!((read.value().approx() - value.approx()).abs() <= value.approx().abs() * 1e-8, "{told:?}");
     }
 
     #[test]

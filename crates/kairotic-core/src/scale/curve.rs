@@ -47,8 +47,8 @@ pub fn curve(
     if !values.is_sorted() && !values.iter().rev().is_sorted() {
         return Err(no_map(format!(
             "from {} to {} the compare values of a {word} turn back: map each direction by itself",
-            low.exact(),
-            high.exact()
+            low.told(),
+            high.told()
         )));
     }
     Ok(values)

@@ -40,8 +40,8 @@ pub fn ends_of_levels(load: &Kind, low: LoadLevel, high: LoadLevel, span: &SpanF
         if load.on_the_line(level)? != between(first, last)? || first == last {
             let why = format!(
                 "from {} to {} the {} of a {} is no straight line",
-                low.exact(),
-                high.exact(),
+                low.told(),
+                high.told(),
                 load.measures(),
                 load.word().replace('-', " ")
             );

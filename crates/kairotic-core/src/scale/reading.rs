@@ -53,11 +53,11 @@ impl Reading {
     }
 
     /// The shortest exact text.
-    pub fn exact(self) -> String {
+    pub fn told(self) -> String {
         match self {
-            Self::Level(level) => level.exact(),
-            Self::Speed(speed) => speed.exact(),
-            Self::Voltage(voltage) => voltage.exact(),
+            Self::Level(level) => level.told(),
+            Self::Speed(speed) => speed.told(),
+            Self::Voltage(voltage) => voltage.told(),
         }
     }
 

@@ -110,7 +110,7 @@ pub fn changes(reading: &Reading, derivation: &Derivation) -> Result<Vec<Change>
     let (was, is) = (reading.clock.deviation, derivation.clock.deviation);
     // A tolerance that was not given says nothing.
     if was != Deviation::ZERO && is != Deviation::ZERO {
-        let words = |deviation: Deviation| format!("± {}", deviation.exact());
+        let words = |deviation: Deviation| format!("± {}", deviation.told());
         add("clock", words(was), words(is), Verdict::of(was.cmp(&is)));
     }
     Ok(changes)

@@ -239,8 +239,8 @@ pub(crate) fn check_clock(timer: &Timer, clock: Frequency, allowed: bool) -> Res
         return Ok(());
     }
     Err(Error::ClockTooFast {
-        clock: clock.exact(),
-        maximum: timer.clock.maximum.exact(),
+        clock: clock.told(),
+        maximum: timer.clock.maximum.told(),
         title: timer.clock.title.clone(),
         doubt: findings::clock_doubt(timer).map(|doubt| format!(" (unsure: {doubt})")).unwrap_or_default(),
     })

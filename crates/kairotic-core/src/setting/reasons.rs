@@ -66,7 +66,7 @@ pub(super) fn because(
     if !leading.within {
         return format!(
             "no setting is within {}; this one has the smallest frequency error",
-            target.within.exact()
+            target.within.told()
         );
     }
     match request.prefer {
@@ -96,8 +96,8 @@ pub(super) fn because(
         (true, None, _) => "exact frequency".to_owned(),
         (true, Some(word), true) => format!("exact frequency and exact {word}"),
         (true, Some(word), false) => format!("exact frequency, {word} to the nearest step"),
-        (false, Some(word), true) => format!("frequency within {}, exact {word}", target.within.exact()),
-        (false, ..) => format!("frequency within {}", target.within.exact()),
+        (false, Some(word), true) => format!("frequency within {}, exact {word}", target.within.told()),
+        (false, ..) => format!("frequency within {}", target.within.told()),
     };
     let place = if target.span.is_some() { "in the span" } else { "a period" };
     // The search stops where nothing better can follow: what it did not look at has fewer steps, or is no plain mode.

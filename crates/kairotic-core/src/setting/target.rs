@@ -35,10 +35,10 @@ impl Active {
     }
 
     /// Exact text with its unit.
-    pub fn exact(self) -> String {
+    pub fn told(self) -> String {
         match self {
-            Self::Duty(duty) => duty.exact(),
-            Self::Pulse(pulse) => pulse.exact(),
+            Self::Duty(duty) => duty.told(),
+            Self::Pulse(pulse) => pulse.told(),
         }
     }
 
@@ -97,13 +97,13 @@ impl Span {
             Self::Duty(range) => range.low < range.high,
             Self::Pulse(range) => range.low < range.high,
         };
-        let (low, high) = (self.low().exact(), self.high().exact());
+        let (low, high) = (self.low().told(), self.high().told());
         if rises { Ok(self) } else { Err(Error::SpanReversed { low, high }) }
     }
 
     /// Exact text, as it could have been typed.
-    pub fn exact(self) -> String {
-        format!("{}..{}", self.low().exact(), self.high().exact())
+    pub fn told(self) -> String {
+        format!("{}..{}", self.low().told(), self.high().told())
     }
 }
 
@@ -182,11 +182,11 @@ impl Target {
             check_active(span.high(), period)?;
         }
         if self.dead_time.is_some_and(|dead_time| dead_time < Time::ZERO) {
-            let value = self.dead_time.map(Time::exact).unwrap_or_default();
+            let value = self.dead_time.map(Time::told).unwrap_or_default();
             return Err(Error::NotPositive { quantity: "dead time", value });
         }
         if self.within < Deviation::ZERO {
-            return Err(Error::NotPositive { quantity: "tolerance", value: self.within.exact() });
+            return Err(Error::NotPositive { quantity: "tolerance", value: self.within.told() });
         }
         Ok(self)
     }
@@ -234,7 +234,7 @@ impl Target {
 /// [`Error::WindowReversed`], [`Error::NotPositive`].
 pub fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
     if window.low >= window.high {
-        let (low, high) = (window.low.exact(), window.high.exact());
+        let (low, high) = (window.low.told(), window.high.told());
         return Err(Error::WindowReversed { low, high });
     }
     window.low.positive().map(|_| window)
@@ -244,7 +244,7 @@ fn check_active(active: Active, period: Time) -> Result<()> {
     match active {
         Active::Duty(duty) => duty.share().map(|_| ()),
         Active::Pulse(pulse) if pulse < Time::ZERO || pulse > period => {
-            Err(Error::PulseRange { pulse: pulse.exact(), period: period.exact() })
+            Err(Error::PulseRange { pulse: pulse.told(), period: period.told() })
         }
         _ => Ok(()),
     }

@@ -149,7 +149,7 @@ impl AtSpeed {
 pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     let Range { low, high } = request.speeds;
     if low.positive()? >= high {
-        return Err(Error::SpanReversed { low: low.exact(), high: high.exact() });
+        return Err(Error::SpanReversed { low: low.told(), high: high.told() });
     }
     let pulses = Rational::from(request.pulses_per_turn);
     if pulses.is_zero() {

@@ -99,7 +99,7 @@ impl FromText for Aim {
                 if window.low < window.high {
                     return Ok(setting::Aim::Window(window));
                 }
-                let (low, high) = (window.low.exact(), window.high.exact());
+                let (low, high) = (window.low.told(), window.high.told());
                 Err(Error::WindowReversed { low, high })
             })
         } else {

@@ -201,7 +201,7 @@ fn a_load_s_own_tolerance_counts_in_its_unit_alone() {
     request.load.as_mut().unwrap().tolerance = Some("1%".parse().unwrap());
     let budget = made(&request);
     // A hundredth of 120 degrees.
-    assert_eq!(budget.totals.worst_level.unwrap().high.exact(), "1.2 deg");
+    assert_eq!(budget.totals.worst_level.unwrap().high.told(), "1.2 deg");
     assert_eq!(budget.totals.worst.pulse, range("0us", "0us"));
     let drawn = population(&budget, &Needs::default(), 2000, 7, 2).unwrap();
     assert!(drawn.quantiles[2] * 360.0 < 1.2 && drawn.quantiles[2] * 360.0 > 1.1, "{drawn:?}");

@@ -45,7 +45,7 @@ pub fn within(text: &str) -> Result<Deviation> {
     read("within", text, |text| {
         let within: Deviation = parse::quantity(text)?;
         if within < Deviation::ZERO {
-            return Err(Error::NotPositive { quantity: "tolerance", value: within.exact() });
+            return Err(Error::NotPositive { quantity: "tolerance", value: within.told() });
         }
         Ok(within)
     })

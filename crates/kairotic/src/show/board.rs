@@ -24,13 +24,13 @@ pub fn gives(outcome: &Outcome) -> Vec<Line> {
     rows.push(row(&format!("{} step", driven.measures), driven.step.rounded(4), span));
     rows.extend(driven.average.map(|volts| row("average", volts.rounded(4), "at the motor".to_owned())));
     rows.extend(driven.dead_band.map(|(pulse, level)| {
-        row("dead band", level.rounded(4), format!("{}: smaller changes are not followed", pulse.exact()))
+        row("dead band", level.rounded(4), format!("{}: smaller changes are not followed", pulse.told()))
     }));
     rows.extend(driven.arming.map(|arming| {
         row(
             "arming",
-            arming.pulse.exact(),
-            format!("for {} before it lets the motor turn", arming.hold.exact()),
+            arming.pulse.told(),
+            format!("for {} before it lets the motor turn", arming.hold.told()),
         )
     }));
     rows.extend(driven.lines.map(|lines| row("wiring", String::new(), lines.to_owned())));
@@ -52,7 +52,7 @@ pub fn needs(outcome: &Outcome) -> Vec<Line> {
 
 /// A level exactly where that is short.
 fn brief(level: LoadLevel) -> String {
-    let exact = level.exact();
+    let exact = level.told();
     if exact.len() > 12 { level.rounded(6) } else { exact }
 }
 
@@ -115,12 +115,12 @@ impl<'r> LoadView<'r> {
             name: &driven.load,
             kind: driven.kind,
             measures: driven.measures,
-            levels: driven.outputs.iter().map(|level| level.exact()).collect(),
-            step: driven.step.exact(),
+            levels: driven.outputs.iter().map(|level| level.told()).collect(),
+            step: driven.step.told(),
             steps: driven.steps,
             average_v: driven.average.map(|volts| exact(volts.value())),
             wiring: driven.lines,
-            dead_band: driven.dead_band.map(|(_, level)| level.exact()),
+            dead_band: driven.dead_band.map(|(_, level)| level.told()),
             arming_pulse_s: driven.arming.map(|arming| exact(arming.pulse.value())),
             arming_hold_s: driven.arming.map(|arming| exact(arming.hold.value())),
         }

@@ -121,7 +121,7 @@ impl Report for BudgetReport {
         ];
         let row = |name: &str, kind: &str, reach: &Reach, level: Option<Range<LoadLevel>>, rms: String| {
             let level = |end: fn(Range<LoadLevel>) -> LoadLevel| {
-                level.map(|level| end(level).exact()).unwrap_or_default()
+                level.map(|level| end(level).told()).unwrap_or_default()
             };
             vec![
                 name.to_owned(),
@@ -461,7 +461,7 @@ impl ReachView {
             pulse_s_approx: [low.approx(), high.approx()],
             duty: [exact(reach.duty.low.value()), exact(reach.duty.high.value())],
             frequency: [exact(reach.frequency.low.value()), exact(reach.frequency.high.value())],
-            level: level.map(|level| [level.low.exact(), level.high.exact()]),
+            level: level.map(|level| [level.low.told(), level.high.told()]),
         }
     }
 }

@@ -152,8 +152,8 @@ impl ObservedView {
         Self {
             pulse_s: exact(given.pulse.value()),
             duty: exact(given.duty.value()),
-            seen: point.observation.reading.exact(),
-            line: point.line.map(Reading::exact),
+            seen: point.observation.reading.told(),
+            line: point.line.map(Reading::told),
             left_out: match point.taken {
                 Taken::Fitted => None,
                 Taken::Far => Some("far"),

@@ -43,7 +43,7 @@ impl Report for DeriveReport {
         let mut heading: Vec<String> = self.outcome.iter().map(|outcome| outcome.signal.clone()).collect();
         let level = self.outcome.as_ref().and_then(|outcome| outcome.asked);
         heading.extend([place, wanted(target, best, level)]);
-        heading.extend(target.span.map(|span| format!("span {}", span.exact())));
+        heading.extend(target.span.map(|span| format!("span {}", span.told())));
         heading.push(words::clock(*clock, *default_clock));
         let mut page = Page::headed(heading);
         page.push("write", WRITE, setting::writes(timer, &best.setting)?);
@@ -99,12 +99,12 @@ impl Report for DeriveReport {
 /// What was wanted, as a reader says it.
 fn wanted(target: &Target, best: &Choice, level: Option<LoadLevel>) -> String {
     let mut text = match target.aim {
-        Aim::Frequency(frequency) => frequency.exact(),
+        Aim::Frequency(frequency) => frequency.told(),
         Aim::Period(period) => format!("a period of {period}"),
         Aim::Window(window) => window.to_string(),
     };
     if let Some(level) = level {
-        return format!("{text} at {}", level.exact());
+        return format!("{text} at {}", level.told());
     }
     let several = target.asks.len() > 1;
     for (index, (ask, output)) in target.asks.iter().zip(&best.setting.outputs).enumerate() {
@@ -113,7 +113,7 @@ fn wanted(target: &Target, best: &Choice, level: Option<LoadLevel>) -> String {
             (0, Active::Pulse(_)) => " with a pulse of ",
             _ => ", ",
         });
-        text.push_str(&ask.active.exact());
+        text.push_str(&ask.active.told());
         if several {
             text.push_str(&format!(" on {}", output.channel));
         }

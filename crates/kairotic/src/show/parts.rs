@@ -134,7 +134,7 @@ impl Report for PartPage {
             let accuracy = source.accuracy.iter().map(|known| format!("{} ({})", known.within, known.over));
             Line::Row(vec![
                 Cell::left(source.name.clone()),
-                Cell::left(source.frequency.exact()),
+                Cell::left(source.frequency.told()),
                 Cell::left(accuracy.collect::<Vec<_>>().join(", ")),
             ])
         });

@@ -118,7 +118,7 @@ impl Report for ScaleReport {
                 exact(point.error),
                 output.map(|output| exact(output.pulse.value())).unwrap_or_default(),
                 output.map(|output| exact(output.duty.value())).unwrap_or_default(),
-                point.level.map(|level| level.exact()).unwrap_or_default(),
+                point.level.map(|level| level.told()).unwrap_or_default(),
             ]
         });
         Ok(Table { header, rows: rows.collect() })
@@ -238,7 +238,7 @@ impl PointView {
             error_steps_approx: point.error.approx(),
             pulse_s: point.output.as_ref().map(|output| exact(output.pulse.value())),
             duty: point.output.as_ref().map(|output| exact(output.duty.value())),
-            level: point.level.map(|level| level.exact()),
+            level: point.level.map(|level| level.told()),
         }
     }
 }

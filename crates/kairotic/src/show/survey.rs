@@ -25,11 +25,11 @@ const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "frequency", "st
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
         let mut heading = vec![match self.target.aim {
-            Aim::Frequency(frequency) => frequency.exact(),
+            Aim::Frequency(frequency) => frequency.told(),
             Aim::Period(period) => format!("a period of {period}"),
             Aim::Window(window) => window.to_string(),
         }];
-        heading.extend(self.target.span.map(|span| format!("span {}", span.exact())));
+        heading.extend(self.target.span.map(|span| format!("span {}", span.told())));
         heading.push(counted(self.survey.rows.len() as u64, "kind") + " of timers");
         let mut page = Page::headed(heading);
         let mut lines: Vec<Line> = self.survey.rows.iter().map(row).collect();

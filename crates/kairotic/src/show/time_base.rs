@@ -41,7 +41,7 @@ impl Report for TimeBaseReport {
         ];
         if let Some(error) = clock_error {
             let note = "of every time that is measured, either way".to_owned();
-            gives.push(row("clock error", error.deviation.exact(), note));
+            gives.push(row("clock error", error.deviation.told(), note));
         }
         page.push("gives", GIVES, gives);
         let mut reasons = vec![Line::Prose(if settings.len() == 1 {

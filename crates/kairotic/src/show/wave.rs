@@ -136,7 +136,7 @@ impl Report for WaveReport {
         let mut page = Page::headed([
             "waveform".to_owned(),
             format!("{count} for {}", self.length.rounded(6)),
-            format!("in ticks of {}", self.tick.exact()),
+            format!("in ticks of {}", self.tick.told()),
         ]);
         let mut rows = Vec::new();
         for signal in &self.signals {

@@ -7,7 +7,7 @@ use crate::render::{Cell, Line};
 
 /// The exact text where it is short, else six digits.
 pub fn brief<D: Dimension + Copy>(quantity: Quantity<D>) -> String {
-    let exact = quantity.exact();
+    let exact = quantity.told();
     if exact.contains('/') || exact.len() > 12 { quantity.rounded(6) } else { exact }
 }
 
@@ -15,7 +15,7 @@ pub fn brief<D: Dimension + Copy>(quantity: Quantity<D>) -> String {
 pub fn clock(clock: Tolerance<Frequency>, default: bool) -> String {
     let tolerance = match clock.deviation == Deviation::ZERO {
         true => String::new(),
-        false => format!(" ± {}", clock.deviation.exact()),
+        false => format!(" ± {}", clock.deviation.told()),
     };
     let origin = if default { ", the clock after reset" } else { "" };
     format!("from {}{tolerance}{origin}", brief(clock.nominal))

@@ -125,7 +125,7 @@ fn because(plan: &TachPlan) -> Vec<Line> {
         lines.push(Line::Prose(words));
     }
     if plan.clock.deviation != Deviation::ZERO {
-        let off = plan.clock.deviation.exact();
+        let off = plan.clock.deviation.told();
         lines.push(Line::Prose(format!("besides, all readings are off by up to {off}, as the clock is")));
     }
     lines
