@@ -38,10 +38,31 @@ impl Place {
     }
 }
 
+impl Place {
+    /// The same, where the part alone is enough if it has only one timer.
+    ///
+    /// # Errors
+    /// As [`Place::read`]; a part that is not in the catalogue.
+    pub fn of(text: &str, catalogue: &Catalogue) -> Result<Self> {
+        if text.is_empty() || text.contains('/') {
+            return Self::read(text);
+        }
+        let part = catalogue.part(&text.to_lowercase())?;
+        if let [timer] = part.timers.as_slice() {
+            return Ok(Self { part: part.name.clone(), timer: timer.name.clone(), channel: None });
+        }
+        let timers: Vec<&str> = part.timers.iter().map(|timer| timer.name.as_str()).collect();
+        Err(Fault::Usage {
+            message: format!("--on: expected PART/TIMER or PART/TIMER/CHANNEL, found `{text}`"),
+            hint: format!("its timers: {}; `kairotic survey --part {text}` compares them", timers.join(", ")),
+        })
+    }
+}
+
 /// Where a signal is: the timer, or the pin that it comes out of.
 #[derive(Debug, Args)]
 pub struct PlaceOptions {
-    /// The timer, and perhaps the channel; the part alone is enough with --pin
+    /// The timer, and perhaps the channel; the part alone is enough with --pin, or if it has one timer
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
     on: Option<String>,
     /// The pin that the signal comes out of: it says which timer and channel
@@ -89,7 +110,7 @@ impl PlaceOptions {
     /// [`Fault`] for a text of another shape, and for a pin that carries no output or several.
     pub fn read(&self, catalogue: &Catalogue) -> Result<(Place, Option<PinChoice>)> {
         let on = self.on.clone().unwrap_or_default();
-        let Some(pin) = &self.pin else { return Ok((Place::read(&on)?, None)) };
+        let Some(pin) = &self.pin else { return Ok((Place::of(&on, catalogue)?, None)) };
         let lower = on.to_lowercase();
         let (name, timer) = match lower.split_once('/') {
             None => (lower.as_str(), None),

@@ -109,7 +109,7 @@ impl TachArgs {
     /// [`Fault`] for texts that are no quantities, for a timer that makes a signal already, and for what the clock tree
     /// refuses.
     pub fn setup(&self, catalogue: &Catalogue) -> Result<TachSetup> {
-        let Place { part, timer, .. } = Place::read(self.on.as_deref().unwrap_or_default())?;
+        let Place { part, timer, .. } = Place::of(self.on.as_deref().unwrap_or_default(), catalogue)?;
         let (mut clock, _) = self.clock.of(catalogue, &part, &timer)?;
         if let Some(BoardSignal { board, .. }) = self.board.signal(catalogue)? {
             if board.part != part {

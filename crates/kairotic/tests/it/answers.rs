@@ -388,3 +388,9 @@ fn a_frequency_that_a_fixed_counter_cannot_make_is_found_in_a_mode_with_a_top() 
     let text = found["settings"][0].to_string();
     assert!(text.contains("ICR1") && text.contains("39999"), "{text}");
 }
+
+#[test]
+fn a_part_with_one_timer_needs_no_timer() {
+    let of = |on: &str| json(&format!("derive --on {on} --freq 200Hz --duty 30%"))["settings"].clone();
+    assert_eq!(of("pca9685"), of("pca9685/pwm"));
+}

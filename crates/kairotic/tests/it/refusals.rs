@@ -23,7 +23,7 @@ refused! {
     an_unknown_channel: "derive --on stm32f411/tim3/9 --freq 50Hz" => "no channel `9`", "it has 1, 2, 3, 4";
     an_unknown_mode: "derive --on stm32f411/tim3 --freq 50Hz --mode centered" => "no mode `centered`", "centre";
     an_unknown_base: "derive --on pic18f45k22/ccp1 --freq 5kHz --base timer3" => "no base counter `timer3`", "timer2";
-    a_place_without_timer: "derive --on stm32f411 --freq 50Hz" => "expected PART/TIMER", "found `stm32f411`";
+    a_place_without_timer: "derive --on stm32f411 --freq 50Hz" => "expected PART/TIMER", "found `stm32f411`", "its timers: tim1, tim2";
     a_place_with_too_much: "derive --on a/b/c/d --freq 50Hz" => "expected PART/TIMER";
     a_frequency_without_unit: "derive --on stm32f411/tim3 --freq 50" => "--freq: expected a frequency, found `50`", "the unit is missing", "kHz";
     a_time_for_a_frequency: "derive --on stm32f411/tim3 --freq 20ms" => "`ms` is not a unit of it", "GHz, MHz, kHz, Hz";

@@ -1,0 +1,37 @@
+//! Board files: whatever the bytes, complaints, or a board whose signals are derived.
+#![no_main]
+
+#[path = "catalogue.rs"]
+mod catalogue;
+
+use std::sync::LazyLock;
+
+use kairotic_core::part::Part;
+use kairotic_core::setting::{DeriveRequest, derive};
+use kairotic_core::{Error, board};
+use kairotic_formats::board_file;
+use kairotic_formats::text_file::Source;
+use libfuzzer_sys::fuzz_target;
+
+static PARTS: LazyLock<Vec<Part>> =
+    LazyLock::new(|| ["stm32f411", "atmega328p", "rp2040"].map(catalogue::part).to_vec());
+
+fn known(name: &str) -> Result<Part, Error> {
+    let names = PARTS.iter().map(|part| part.name.as_str());
+    let found = PARTS.iter().find(|part| part.name == name).cloned();
+    found.ok_or_else(|| Error::unknown("part", name, "the catalogue", names))
+}
+
+fuzz_target!(|bytes: &[u8]| {
+    let source = Source { file: "board.toml".to_owned(), bytes: bytes.to_vec() };
+    let Ok(board) = board_file::read(&source, known) else { return };
+    let Ok(part) = known(&board.part) else { return };
+    for signal in &board.signals {
+        let Ok((timer, channel)) = board::place(&board, &part, &signal.name) else { continue };
+        let Ok((clock, _)) = board.clock.of(&part, &timer) else { continue };
+        let Ok(target) = board.target(signal) else { continue };
+        if let Ok(derivation) = derive(&part, &DeriveRequest::plain(timer, channel, clock, target)) {
+            let _ = derivation.working();
+        }
+    }
+});
