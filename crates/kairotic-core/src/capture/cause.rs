@@ -41,8 +41,8 @@ impl Cause {
     }
 }
 
-/// A clock of which nothing is stated may be off by this.
-const UNSTATED: f64 = 0.05;
+/// A clock of which nothing is stated may be off by this; none that is worth the name is off by more.
+pub(super) const UNSTATED: f64 = 0.05;
 /// A clock that is taken for another may be off by this, as it is not the one that a tolerance is stated for.
 const OTHER_CLOCK: f64 = 1e-3;
 /// The same, where nothing is stated of the planned one either.

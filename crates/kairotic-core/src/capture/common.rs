@@ -1,6 +1,6 @@
 //! One clock behind several signals: what they are all off by.
 
-use super::cause::{Cause, Clues, Shared};
+use super::cause::{Cause, Clues, Shared, UNSTATED};
 use super::plan::Comparison;
 use crate::error::Result;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
@@ -60,9 +60,6 @@ impl CommonClock {
     }
 }
 
-/// No clock that is worth the name is off by more.
-const MOST: f64 = 0.05;
-
 /// What speaks for a clock, most important first: how many signals it explains, whether it is as good as it is stated to
 /// be, and how many signals are as planned with it.
 type Case = (usize, bool, usize);
@@ -75,7 +72,7 @@ pub(super) fn shared(all: &[&Clues]) -> Option<Shared> {
     let mut best: Option<(Case, Shared)> = None;
     let mut tied = false;
     for (one, off) in &known {
-        for ratio in one.clocks().filter(|ratio| (ratio - 1.0).abs() <= MOST) {
+        for ratio in one.clocks().filter(|ratio| (ratio - 1.0).abs() <= UNSTATED) {
             let Some((case, found)) = case(&known, ratio, *off) else { continue };
             match best {
                 Some((most, held)) if most >= case => {

@@ -119,7 +119,7 @@ const LEADERS: usize = 16;
 /// Looks at every input of the forms that may be the best: the cheapest that may meet the limit until one does and has its
 /// like beside it; where none does, those with the best bounds. What is not looked at leaves.
 fn look_at_leaders(found: &mut Vec<ScaledMap>, most: Rational) -> Result<()> {
-    // No true error is less than half of its bound, and a step.
+    // A bound is seldom more than twice the true error and a step: what is bounded worse is not tried, proved or not.
     let twice =
         Rational::whole(2).times(most).and_then(|twice| twice.plus(Rational::ONE)).or_overflow("error")?;
     found.sort_by_key(|one| (one.error > twice, one.form.cost(), one.error));

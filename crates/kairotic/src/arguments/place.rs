@@ -36,9 +36,7 @@ impl Place {
         }
         Ok(Self { part: (*part).to_owned(), timer: (*timer).to_owned(), channel })
     }
-}
 
-impl Place {
     /// The same, where the part alone is enough if it has only one timer.
     ///
     /// # Errors
