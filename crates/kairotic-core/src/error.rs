@@ -285,6 +285,26 @@ pub enum Error {
     /// Boards that are none, or that are all alike.
     #[error("there is nothing to draw: no boards are asked for, or they do not differ")]
     NoPopulation,
+    /// A pin alone says nothing of the timer, for every pin can have every output.
+    #[error("any pin of {part} can have any output, by {select}")]
+    AnyPin {
+        /// The part.
+        part: String,
+        /// How a pin is given an output.
+        select: String,
+    },
+    /// A clock that does not run after reset was not given.
+    #[error("{clock} is off after reset; {field} switches it on: {choices}")]
+    ClockOff {
+        /// The clock.
+        clock: String,
+        /// The field that switches it on.
+        field: String,
+        /// Its values, each with what the clock then comes from.
+        choices: String,
+        /// What the clock is taken to have once it is on, as an option takes it.
+        on: String,
+    },
     /// A line from inputs to compare values that is none.
     #[error("there is no map: {why}")]
     NoMap {
@@ -395,6 +415,12 @@ impl Error {
             }
             Self::NoPlace { .. } => {
                 "let signals of one frequency share a timer, or give this one a place with `on`".to_owned()
+            }
+            Self::AnyPin { part, .. } => {
+                format!("name the timer, and perhaps the channel: --on {part}/TIMER/CHANNEL")
+            }
+            Self::ClockOff { on, .. } => {
+                format!("say what it will have, for example --clock {on}")
             }
             Self::NoMap { .. } => {
                 "give two different ends for inputs and compare values, or a wider --word".to_owned()

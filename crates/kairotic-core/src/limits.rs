@@ -39,11 +39,13 @@ pub const WAVE_EDGES: Limit = Limit { most: 1_000_000_000, of: "edges" };
 pub const DRAWN_PERIODS: Limit = Limit { most: 100_000, of: "periods" };
 /// Rows of a table of inputs and compare values.
 pub const ROWS: Limit = Limit { most: 100_000, of: "rows" };
+/// Settings that `--all` shows.
+pub const SETTINGS: Limit = Limit { most: 10_000, of: "settings" };
 /// Complaints about one file that are told in full.
 pub const COMPLAINTS: Limit = Limit { most: 20, of: "complaints" };
 
 /// Every limit with its name.
-pub const ALL: [(&str, Limit); 10] = [
+pub const ALL: [(&str, Limit); 11] = [
     ("text file", TEXT_FILE),
     ("line", LINE),
     ("signals", SIGNALS),
@@ -53,5 +55,6 @@ pub const ALL: [(&str, Limit); 10] = [
     ("wave edges", WAVE_EDGES),
     ("drawn periods", DRAWN_PERIODS),
     ("rows", ROWS),
+    ("settings", SETTINGS),
     ("complaints", COMPLAINTS),
 ];

@@ -3,9 +3,9 @@
 use std::cmp::{Ordering, Reverse};
 
 use crate::error::{Error, Result};
-use crate::part::{Instance, Part, Timer};
+use crate::part::{ClockOff, Instance, Part, Timer};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-use crate::setting::{Aim, Choice, DeriveRequest, Prefer, Target, leading};
+use crate::setting::{Aim, Choice, Derivation, DeriveRequest, Prefer, Target, derive, leading};
 
 /// What is wanted of every timer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -42,6 +42,9 @@ pub struct SurveyRow {
     pub clock: Tolerance<Frequency>,
     /// The leading setting.
     pub choice: Choice,
+    /// What switches the clock on, where it is the one after reset and off then; the frequency is the one that it is taken
+    /// to have once it is on.
+    pub off: Option<ClockOff>,
     /// How far the oscillator that the clock comes from after reset may be off over all conditions, where the catalogue
     /// says so.
     pub oscillator: Option<Range<Deviation>>,
@@ -103,13 +106,48 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
             Ok((timer, choice)) => {
                 let oscillator = part.oscillator_after_reset(input);
                 let oscillator = oscillator.and_then(|known| known.accuracy.last()).map(|known| known.within);
-                survey.rows.push(SurveyRow { timer, timers, clock, choice, oscillator });
+                let default = request.clock == SurveyClock::Default;
+                let off = timer.clock.off.clone().filter(|_| default);
+                survey.rows.push(SurveyRow { timer, timers, clock, off, choice, oscillator });
             }
             Err(error @ (Error::Overflow { .. } | Error::BrokenPart { .. })) => return Err(error),
             Err(_) => survey.unable.push(format!("{}/{}", part.name, instance.name)),
         }
     }
     Ok(survey)
+}
+
+/// The best of several places for one signal.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Led {
+    /// Which of the requests leads.
+    pub place: usize,
+    /// What it derives.
+    pub derivation: Derivation,
+    /// The others that make the signal, the best first, each with its score.
+    pub others: Vec<(usize, f64)>,
+}
+
+/// Derives one signal at several places, and takes the best as [`survey`] ranks them: within the tolerance, then by score;
+/// the first of equals.
+///
+/// # Errors
+/// What the first place cannot, where none can; numbers that do not fit.
+pub fn lead(part: &Part, requests: &[DeriveRequest]) -> Result<Led> {
+    let mut made: Vec<(usize, bool, f64)> = Vec::new();
+    let mut refused = None;
+    for (place, request) in requests.iter().enumerate() {
+        match leading(part, request) {
+            Ok((_, choice)) => made.push((place, choice.fit.within, choice.fit.score)),
+            Err(error) => refused = refused.or(Some(error)),
+        }
+    }
+    made.sort_by(|left, right| right.1.cmp(&left.1).then(right.2.total_cmp(&left.2)));
+    let mut ranked = made.into_iter().map(|(place, _, score)| (place, score));
+    let none = || Error::BrokenPart { part: part.name.clone(), what: "it has no timers".to_owned() };
+    let Some((place, _)) = ranked.next() else { return Err(refused.unwrap_or_else(none)) };
+    let request = requests.get(place).ok_or_else(none)?;
+    Ok(Led { place, derivation: derive(part, request)?, others: ranked.collect() })
 }
 
 /// How many steps a row's timer has at most at other frequencies, from its clock; those that it cannot make are left out.

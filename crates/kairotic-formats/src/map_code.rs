@@ -1,6 +1,6 @@
 //! A map's arithmetic as a function in C or Rust.
 
-use kairotic_core::quantity::show;
+use kairotic_core::quantity::{Rational, show};
 use kairotic_core::scale::{Form, Map, Proof, ScaledMap};
 
 /// The languages.
@@ -80,7 +80,7 @@ fn told(scaled: &ScaledMap) -> Vec<String> {
     };
     let error = show::decimal(scaled.error, 6).unwrap_or_else(|| show::significant(scaled.error.approx(), 4));
     vec![
-        format!("Inputs {}..{} to compare values {}..{}.", map.from, map.to, map.first, map.last),
+        format!("Inputs {}..{} to compare values {}..{}.", map.from, map.to, end(map.first), end(map.last)),
         match scaled.met {
             true => format!("Largest error {error} compare steps: {proof}."),
             false => {
@@ -94,6 +94,11 @@ fn told(scaled: &ScaledMap) -> Vec<String> {
             scaled.request.word.bits()
         ),
     ]
+}
+
+/// An end of a map: to a ten-thousandth of a step, where it is no whole compare value.
+pub fn end(exact: Rational) -> String {
+    show::decimal(exact, 4).unwrap_or_else(|| format!("{:.4}", exact.approx()))
 }
 
 fn list(values: &[u64]) -> String {
@@ -118,13 +123,19 @@ fn sum(map: &Map, form: &Form, input: &str, number: &dyn Fn(u64) -> String) -> S
             let x = if *before == 0 { input.to_owned() } else { format!("({input} >> {before})") };
             if *factor > 0 {
                 let inside = format!("{}{}", times(&x, *factor), plus(*add));
-                let alone = terms.is_empty() && map.first == 0;
-                terms.push(match (*shift, alone) {
-                    (0, _) => inside,
-                    (shift, true) => format!("({inside}) >> {shift}"),
-                    (shift, false) => format!("(({inside}) >> {shift})"),
-                });
+                terms.push(shifted(&inside, *shift, terms.is_empty() && map.base() == 0));
             }
+        }
+        Form::Halves { whole: part, low_bits, step, high_factor, low_factor, add, shift } => {
+            terms.extend(whole(*part));
+            let high = format!("({input} >> {low_bits})");
+            if *step > 0 {
+                terms.push(times(&high, *step));
+            }
+            let low = format!("({input} & {})", number((1 << low_bits) - 1));
+            let inside =
+                format!("{} + {}{}", times(&high, *high_factor), times(&low, *low_factor), plus(*add));
+            terms.push(shifted(&inside, *shift, terms.is_empty() && map.base() == 0));
         }
         Form::Divide { whole: part, factor, add, divisor } => {
             terms.extend(whole(*part));
@@ -141,12 +152,21 @@ fn sum(map: &Map, form: &Form, input: &str, number: &dyn Fn(u64) -> String) -> S
         Form::Table(_) => {}
     }
     let sum = if terms.is_empty() { number(0) } else { terms.join(" + ") };
-    match (map.falls(), map.first) {
+    match (map.falls(), map.base()) {
         // One term that stands in parentheses already, or is one word, needs none.
         (true, first) if terms.len() == 1 && is_closed(&sum) => format!("{} - {sum}", number(first)),
         (true, first) => format!("{} - ({sum})", number(first)),
         (false, 0) => sum,
         (false, first) => format!("{} + {sum}", number(first)),
+    }
+}
+
+/// A sum, shifted; `alone` where nothing is added to it.
+fn shifted(inside: &str, shift: u32, alone: bool) -> String {
+    match (shift, alone) {
+        (0, _) => inside.to_owned(),
+        (shift, true) => format!("({inside}) >> {shift}"),
+        (shift, false) => format!("(({inside}) >> {shift})"),
     }
 }
 

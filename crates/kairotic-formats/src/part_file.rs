@@ -37,6 +37,7 @@ pub fn read(source: &Source, block_file: impl Fn(&str) -> Option<Source>) -> Res
         found = agree::problems(&part);
     }
     if found.is_empty() {
+        part.find_clocks_that_are_off();
         return Ok(part);
     }
     // A block that was drawn on is wrong in its own file.

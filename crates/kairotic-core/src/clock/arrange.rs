@@ -5,7 +5,7 @@ use super::path::Hop;
 use crate::error::Result;
 use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
 use crate::quantity::{Frequency, OrOverflow};
-use crate::setting::{FieldWrite, mixed};
+use crate::setting::{FieldWrite, Written, mixed};
 
 /// One way for a clock to reach a node, within all limits.
 #[derive(Debug, Clone, PartialEq)]
@@ -212,7 +212,7 @@ impl Way<'_> {
                 register: field.register.clone(),
                 field: field.field.clone(),
                 meant: meant.to_owned(),
-                written,
+                written: Written::Number(written),
                 note: if place == 0 { note.to_owned() } else { format!("the rest of {}", slot.name()) },
             });
         }

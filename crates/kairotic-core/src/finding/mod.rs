@@ -34,6 +34,7 @@ pub mod pulse_under_half_step;
 pub mod pulses_wrong;
 pub mod reversal_without_pause;
 pub mod rounded_step_drifts;
+pub mod settings_left_out;
 pub mod signal_missing;
 pub mod single_period;
 pub mod speed_step_too_coarse;
@@ -81,7 +82,7 @@ impl Severity {
 }
 
 /// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 40] = [
+pub const NAMES: [&str; 41] = [
     audible_frequency::NAME,
     below_the_floor::NAME,
     bus_clock_suspected::NAME,
@@ -112,6 +113,7 @@ pub const NAMES: [&str; 40] = [
     pulses_wrong::NAME,
     reversal_without_pause::NAME,
     rounded_step_drifts::NAME,
+    settings_left_out::NAME,
     signal_missing::NAME,
     single_period::NAME,
     speed_step_too_coarse::NAME,

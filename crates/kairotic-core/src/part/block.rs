@@ -40,6 +40,9 @@ pub struct Block {
     /// Writes that every used channel needs.
     #[serde(default)]
     pub channel_setup: Vec<ChannelWrite>,
+    /// Fields that hold where something lies in memory.
+    #[serde(default)]
+    pub pointers: Vec<Pointer>,
     /// What it can do with pulses that come in; nothing is known where that is missing.
     #[serde(default)]
     pub inputs: Option<Inputs>,
@@ -236,6 +239,18 @@ pub struct Polarity {
     /// Codes for active low; none where that is impossible.
     #[serde(default)]
     pub low: Vec<u64>,
+}
+
+/// A field that holds where something lies in memory: a value that only the firmware knows.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Pointer {
+    /// The field.
+    pub field: String,
+    /// What lies there: the first of its registers.
+    pub to: String,
+    /// What it does.
+    pub means: String,
 }
 
 /// A value that a field must hold.

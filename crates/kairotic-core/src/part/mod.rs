@@ -9,6 +9,7 @@ mod dead_time;
 mod fact;
 mod inputs;
 pub(crate) mod law;
+mod off;
 mod pinout;
 mod point;
 mod register;
@@ -22,7 +23,7 @@ use serde::{Deserialize, Serialize};
 
 pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
-    ForcedEnds, Mode, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
+    ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
 };
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
 pub use self::fact::{Concern, Fact, Trust};
@@ -30,6 +31,7 @@ pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
+pub use self::off::ClockOff;
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
@@ -149,6 +151,9 @@ pub struct ClockInput {
     /// The oscillator that it comes from after reset, where no tree says so.
     #[serde(default)]
     pub oscillator: Option<String>,
+    /// What switches it on, where it is off after reset; its frequency is then the one that it is taken to have once it is on.
+    #[serde(default)]
+    pub off: Option<ClockOff>,
     /// Where that stands.
     pub facts: Vec<Fact>,
 }

@@ -4,9 +4,10 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::Part;
 use super::fact::Fact;
+use super::{Instance, Part};
 use crate::error::{Error, Result};
+use crate::name;
 
 /// The timer outputs of a package.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -97,6 +98,11 @@ impl Pinout {
         all
     }
 
+    /// Whether any pin can have any output, so that none is listed.
+    pub fn is_free(&self) -> bool {
+        self.pins.is_empty() && self.remaps.is_empty()
+    }
+
     /// The pins that carry outputs of a timer, and therefore have one period.
     pub fn sharing(&self, timer: &str) -> Vec<String> {
         let mut pins: Vec<String> = self
@@ -114,9 +120,13 @@ impl Part {
     /// The outputs that a pin can carry, those of `timer` only where one is given.
     ///
     /// # Errors
-    /// [`Error::NoPinout`], and [`Error::UnknownName`] for a pin that carries none.
+    /// [`Error::NoPinout`], [`Error::AnyPin`], and [`Error::UnknownName`] for a pin that carries none.
     pub fn pin(&self, pin: &str, timer: Option<&str>) -> Result<Vec<PinOutput>> {
         let pinout = self.pinout.as_ref().ok_or_else(|| Error::NoPinout { part: self.name.clone() })?;
+        if pinout.is_free() {
+            let (part, select) = (self.name.clone(), pinout.select.clone());
+            return Err(Error::AnyPin { part, select });
+        }
         let all = pinout.outputs();
         let fits = |output: &&PinOutput| {
             output.pin.eq_ignore_ascii_case(pin) && timer.is_none_or(|timer| output.timer == timer)
@@ -131,6 +141,32 @@ impl Part {
             return Err(Error::unknown("timer output on pin", pin, &place, known.into_iter()));
         }
         Ok(found)
+    }
+
+    /// Every output that a signal on a pin may mean, each once and no complements; of the timer only, where one is named.
+    /// Where any pin can have any output, those of all timers, without a channel.
+    ///
+    /// # Errors
+    /// As [`Part::output_on`], but for several outputs.
+    pub fn outputs_on(&self, pin: &str, timer: Option<&str>) -> Result<Vec<PinOutput>> {
+        if let Some(pinout) = self.pinout.as_ref().filter(|pinout| pinout.is_free()) {
+            let timers = self.timers.iter().filter(|one| timer.is_none_or(|timer| one.name == timer));
+            let output = |one: &Instance| PinOutput {
+                pin: name::cleaned(pin),
+                timer: one.name.clone(),
+                channel: String::new(),
+                by: pinout.select.clone(),
+            };
+            return Ok(timers.map(output).collect());
+        }
+        let mut found: Vec<PinOutput> = Vec::new();
+        for output in self.pin(pin, timer)? {
+            if !output.channel.ends_with('n') && found.iter().all(|known| known.output() != output.output()) {
+                found.push(output);
+            }
+        }
+        // Complements only: that has its own answer.
+        if found.is_empty() { self.output_on(pin, timer).map(|output| vec![output]) } else { Ok(found) }
     }
 
     /// The one output that a signal on a pin means: of the timer, where one is named, and no complement.

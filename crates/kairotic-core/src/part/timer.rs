@@ -152,8 +152,19 @@ impl Timer {
     }
 
     /// The source clock as it is after reset.
-    pub fn default_clock(&self) -> Tolerance<Frequency> {
-        Tolerance { nominal: self.clock.default, deviation: Deviation::ZERO }
+    ///
+    /// # Errors
+    /// [`Error::ClockOff`]: it does not run then.
+    pub fn default_clock(&self) -> Result<Tolerance<Frequency>> {
+        match &self.clock.off {
+            None => Ok(Tolerance { nominal: self.clock.default, deviation: Deviation::ZERO }),
+            Some(off) => Err(Error::ClockOff {
+                clock: self.clock.title.clone(),
+                field: off.field.clone(),
+                choices: off.told(),
+                on: self.clock.default.told().replace(' ', ""),
+            }),
+        }
     }
 
     /// The channel of that label.
@@ -372,6 +383,10 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
     }
     block.dividers.iter_mut().flat_map(|divider| &mut divider.slot).for_each(fill);
     block.setup.iter_mut().flat_map(|write| &mut write.slot).for_each(fill);
+    for pointer in &mut block.pointers {
+        fill(&mut pointer.field);
+        fill(&mut pointer.to);
+    }
     for channel in &mut block.channels {
         fill(&mut channel.label);
         channel.compare.iter_mut().for_each(fill);

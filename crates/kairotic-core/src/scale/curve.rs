@@ -34,14 +34,15 @@ pub fn curve(
         )));
     }
     let (start, end) = (span.span.low().value(), span.span.high().value());
-    let width = Rational::from(span.high).minus(span.low.into()).or_overflow("compare value")?;
+    let [first, last] = span.exact;
+    let width = last.minus(first).or_overflow("compare value")?;
     let step = high.less(low)?.value().over(run.into()).or_overflow("level")?;
     let exact = |x: u64| -> Result<Rational> {
         let along = step.times(x.into()).and_then(|along| low.value().plus(along)).or_overflow("level")?;
         let active = load.on_the_line(low.with(along))?;
         let share = active.minus(start).zip(end.minus(start)).and_then(|(part, whole)| part.over(whole));
         let steps = share.and_then(|share| share.times(width));
-        steps.and_then(|steps| steps.plus(span.low.into())).or_overflow("compare value")
+        steps.and_then(|steps| steps.plus(first)).or_overflow("compare value")
     };
     let values = (0..=run).map(exact).collect::<Result<Vec<Rational>>>()?;
     if !values.is_sorted() && !values.iter().rev().is_sorted() {
@@ -67,7 +68,7 @@ pub fn table(request: MapRequest, exact: Vec<Rational>) -> Result<ScaledMap> {
     let values = exact.iter().map(nearest).collect::<Result<Vec<u64>>>()?;
     let ends = values.first().copied().zip(values.last().copied());
     let (first, last) = ends.ok_or_else(|| Error::NoMap { why: "there are no inputs".to_owned() })?;
-    let map = Map { first, last, ..request.map }.checked()?;
+    let map = Map::between(request.map.from, request.map.to, (first, last)).checked()?;
     let widest = u128::from(first.max(last)).max(map.run().into());
     if widest > request.word.largest() {
         let why = format!("its numbers do not fit words of {} bits", request.word.bits());

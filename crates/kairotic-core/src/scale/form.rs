@@ -19,6 +19,24 @@ pub enum Form {
         /// By how many bits.
         shift: u32,
     },
+    /// `x * whole + (x >> low_bits) * step + (((x >> low_bits) * high_factor + (x & low) * low_factor + add) >> shift)`,
+    /// where `low` are the lowest bits.
+    Halves {
+        /// As in a shift.
+        whole: u64,
+        /// How many bits the low half has.
+        low_bits: u32,
+        /// The whole part of what one more of the high half makes, multiplied apart; nought where it is not.
+        step: u64,
+        /// The factor of the high half.
+        high_factor: u64,
+        /// The factor of the low half.
+        low_factor: u64,
+        /// What is added before the shift.
+        add: u64,
+        /// By how many bits.
+        shift: u32,
+    },
     /// `x * whole + (x * factor + add) / divisor`.
     Divide {
         /// As in a shift.
@@ -46,27 +64,45 @@ pub enum Form {
 }
 
 impl Form {
-    /// How far the compare value of an `x` is from the first.
+    /// How far the compare value of an `x` is from the base.
     pub fn distance(&self, map: &Map, x: u64) -> u64 {
         let wide = |number: u64| u128::from(number);
         let made = match self {
-            Self::Shift { whole, before, factor, add, shift } => {
-                wide(x) * wide(*whole) + (((wide(x) >> before) * wide(*factor) + wide(*add)) >> shift)
+            Self::Shift { whole, shift, .. } => wide(x) * wide(*whole) + (self.product(x) >> shift),
+            Self::Halves { whole, low_bits, step, shift, .. } => {
+                let apart = wide(x) * wide(*whole) + (wide(x) >> low_bits) * wide(*step);
+                apart + (self.product(x) >> shift)
             }
-            Self::Divide { whole, factor, add, divisor } => {
-                wide(x) * wide(*whole) + (wide(x) * wide(*factor) + wide(*add)) / wide(*divisor).max(1)
+            Self::Divide { whole, divisor, .. } => {
+                wide(x) * wide(*whole) + self.product(x) / wide(*divisor).max(1)
             }
-            Self::Remainder { whole, factor, add, divisor } => {
+            Self::Remainder { whole, factor, divisor, .. } => {
                 let divisor = wide(*divisor).max(1);
-                let (times, rest) = (wide(x) / divisor, wide(x) % divisor);
-                wide(x) * wide(*whole) + times * wide(*factor) + (rest * wide(*factor) + wide(*add)) / divisor
+                wide(x) * wide(*whole) + wide(x) / divisor * wide(*factor) + self.product(x) / divisor
             }
             Self::Table(values) => {
                 let value = usize::try_from(x).ok().and_then(|place| values.get(place)).copied();
-                return value.unwrap_or(map.last).abs_diff(map.first);
+                return value.unwrap_or(map.base()).abs_diff(map.base());
             }
         };
         u64::try_from(made).unwrap_or(u64::MAX)
+    }
+
+    /// What is shifted or divided.
+    fn product(&self, x: u64) -> u128 {
+        let wide = |number: u64| u128::from(number);
+        match self {
+            Self::Shift { before, factor, add, .. } => (wide(x) >> before) * wide(*factor) + wide(*add),
+            Self::Halves { low_bits, high_factor, low_factor, add, .. } => {
+                let (high, low) = (wide(x) >> low_bits, wide(x) & ((1 << low_bits) - 1));
+                high * wide(*high_factor) + low * wide(*low_factor) + wide(*add)
+            }
+            Self::Divide { factor, add, .. } => wide(x) * wide(*factor) + wide(*add),
+            Self::Remainder { factor, add, divisor, .. } => {
+                wide(x) % wide(*divisor).max(1) * wide(*factor) + wide(*add)
+            }
+            Self::Table(_) => 0,
+        }
     }
 
     /// The compare value of an `x`.
@@ -74,41 +110,34 @@ impl Form {
         map.beyond(self.distance(map, x))
     }
 
-    /// The largest number on the way from any input to its compare value, the compare value counted. Everything grows
-    /// with `x`, but for a remainder, which is at most one less than its divisor.
+    /// The largest number on the way from any input to its compare value, both counted; as large as there is where a
+    /// difference would go below nought.
     pub fn widest(&self, map: &Map) -> u128 {
-        let wide = |number: u64| u128::from(number);
-        if map.falls() && self.distance(map, map.run()) > map.first {
-            // The last difference would go below nought: there is no such number.
+        let run = map.run();
+        let farthest = self.distance(map, run);
+        if map.falls() && farthest > map.base() {
             return u128::MAX;
         }
-        let run = wide(map.run());
-        let ends = wide(map.first)
-            .max(wide(map.first) + if map.falls() { 0 } else { wide(self.distance(map, map.run())) });
-        let inside = match self {
-            Self::Shift { whole, before, factor, add, .. } => {
-                (run * wide(*whole)).max((run >> before) * wide(*factor) + wide(*add))
-            }
-            Self::Divide { whole, factor, add, .. } => {
-                (run * wide(*whole)).max(run * wide(*factor) + wide(*add))
-            }
-            Self::Remainder { whole, factor, add, divisor } => {
-                let rest = run.min(wide(divisor.saturating_sub(1)));
-                (run * wide(*whole)).max(rest * wide(*factor) + wide(*add))
-            }
-            Self::Table(_) => 0,
+        let highest = if map.falls() { map.base() } else { map.base().saturating_add(farthest) };
+        // Everything grows with the input, but for what comes round: that is largest just before it does.
+        let before_round = match self {
+            Self::Halves { low_bits, .. } => ((run + 1) >> low_bits << low_bits).checked_sub(1),
+            Self::Remainder { divisor, .. } => divisor.checked_sub(1).filter(|rest| *rest < run),
+            _ => None,
         };
-        ends.max(inside).max(run).max(wide(self.distance(map, map.run())))
+        let product = before_round.map_or(0, |x| self.product(x)).max(self.product(run));
+        product.max(u128::from(highest.max(farthest).max(run)))
     }
 
     /// What it costs, in additions: a multiplication counts two, a division sixteen, where many cores have none.
     pub fn cost(&self) -> u32 {
-        let split = |whole: u64| if whole == 0 { 0 } else { 3 };
+        let apart = |whole: u64| if whole == 0 { 0 } else { 3 };
         match self {
             Self::Table(_) => 1,
-            Self::Shift { whole, before, .. } => 4 + split(*whole) + u32::from(*before > 0),
-            Self::Divide { whole, .. } => 19 + split(*whole),
-            Self::Remainder { whole, .. } => 40 + split(*whole),
+            Self::Shift { whole, before, .. } => 4 + apart(*whole) + u32::from(*before > 0),
+            Self::Halves { whole, step, .. } => 9 + apart(*whole) + apart(*step),
+            Self::Divide { whole, .. } => 19 + apart(*whole),
+            Self::Remainder { whole, .. } => 40 + apart(*whole),
         }
     }
 }

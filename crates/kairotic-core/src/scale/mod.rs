@@ -3,12 +3,17 @@
 
 mod calibrate;
 mod curve;
+mod far;
 mod fit;
 mod form;
+mod halves;
+mod line;
 mod naive;
 mod points;
 mod reading;
 mod search;
+mod shift;
+mod stairs;
 #[cfg(test)]
 mod tests;
 
@@ -16,7 +21,7 @@ pub use self::calibrate::{Calibration, CalibrationPoint, Observation, Taken, cal
 pub use self::curve::{curve, table};
 pub use self::form::Form;
 pub use self::naive::{Naive, NaiveWay, findings, naive};
-pub use self::points::{MapPoint, ends_of_levels, points, read_back, realised_of};
+pub use self::points::{MapPoint, OutputStep, ends_of_levels, output_step, points, read_back, realised_of};
 pub use self::reading::Reading;
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
@@ -26,20 +31,26 @@ use crate::quantity::{OrOverflow, Rational};
 /// The most inputs for which every value is looked at; beyond, an interval argument stands in.
 pub const MOST_LOOKED_AT: u64 = 1 << 24;
 
-/// The straight line from a range of inputs to compare values.
+/// The straight line from a range of inputs to compare values. Its ends are what is wanted, which no compare value may
+/// meet: the pulse at the end of a span lies between two of them more often than not.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Map {
     /// The lowest input.
     pub from: i64,
     /// The highest input.
     pub to: i64,
-    /// The compare value for the lowest input.
-    pub first: u64,
-    /// The compare value for the highest input: above the first, or below it.
-    pub last: u64,
+    /// The exact compare value for the lowest input, from nought on.
+    pub first: Rational,
+    /// The exact compare value for the highest input: above the first, or below it.
+    pub last: Rational,
 }
 
 impl Map {
+    /// The line between whole compare values.
+    pub fn between(from: i64, to: i64, (first, last): (u64, u64)) -> Self {
+        Self { from, to, first: first.into(), last: last.into() }
+    }
+
     /// The line, where it is one.
     ///
     /// # Errors
@@ -48,8 +59,12 @@ impl Map {
         if self.from >= self.to {
             return Err(Error::NoMap { why: format!("the inputs {}..{} do not rise", self.from, self.to) });
         }
-        if self.first == self.last {
-            return Err(Error::NoMap { why: format!("both ends have the compare value {}", self.first) });
+        let [first, last] = self.ends();
+        if first == last {
+            return Err(Error::NoMap { why: format!("both ends have the compare value {first}") });
+        }
+        if self.first < Rational::ZERO || self.last < Rational::ZERO {
+            return Err(Error::NoMap { why: "a compare value lies below nought".to_owned() });
         }
         Ok(self)
     }
@@ -59,49 +74,64 @@ impl Map {
         self.to.abs_diff(self.from)
     }
 
-    /// How far the last compare value is from the first.
-    pub const fn rise(&self) -> u64 {
-        self.last.abs_diff(self.first)
-    }
-
     /// Whether compare values fall as inputs rise.
-    pub const fn falls(&self) -> bool {
+    pub fn falls(&self) -> bool {
         self.last < self.first
     }
 
-    /// The exact compare value of an input, which need not be whole.
+    /// The whole compare values nearest to the ends.
+    pub fn ends(&self) -> [u64; 2] {
+        [nearest(self.first), nearest(self.last)]
+    }
+
+    /// The whole compare value from which distances count: the first, or the one just before it on the way.
+    pub fn base(&self) -> u64 {
+        let base = if self.falls() { self.first.ceiling() } else { self.first.floor() };
+        u64::try_from(base).unwrap_or(u64::MAX)
+    }
+
+    /// The exact compare value of an input.
     ///
     /// # Errors
     /// Numbers that do not fit.
     pub fn exact(&self, input: i64) -> Result<Rational> {
-        let along = Rational::from(input.abs_diff(self.from)).times(self.rise().into());
-        let along = along.and_then(|product| product.over(self.run().into())).or_overflow("compare value")?;
-        let first = Rational::from(self.first);
-        if self.falls() { first.minus(along) } else { first.plus(along) }.or_overflow("compare value")
+        let along = Rational::from(input.abs_diff(self.from)).over(self.run().into());
+        let rise = self.last.minus(self.first);
+        let along = along.zip(rise).and_then(|(along, rise)| along.times(rise));
+        along.and_then(|along| self.first.plus(along)).or_overflow("compare value")
     }
 
-    /// The compare value so far from the first.
-    pub(crate) const fn beyond(&self, distance: u64) -> u64 {
-        if self.falls() { self.first.saturating_sub(distance) } else { self.first.saturating_add(distance) }
+    /// The compare value so far from the base.
+    pub(crate) fn beyond(&self, distance: u64) -> u64 {
+        let base = self.base();
+        if self.falls() { base.saturating_sub(distance) } else { base.saturating_add(distance) }
     }
+}
+
+/// The whole compare value nearest to one from nought on; halves go up.
+fn nearest(value: Rational) -> u64 {
+    let half = Rational::new(1, 2).and_then(|half| value.plus(half));
+    half.and_then(|raised| u64::try_from(raised.floor()).ok()).unwrap_or(u64::MAX)
 }
 
 /// The width of the machine's words, in bits.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Word {
-    /// 16 bits.
-    Bits16,
-    /// 32 bits.
-    Bits32,
-}
+pub struct Word(u32);
 
 impl Word {
+    /// 16 bits.
+    pub const BITS_16: Self = Self(16);
+    /// 32 bits.
+    pub const BITS_32: Self = Self(32);
+
+    /// Words of 2 to 32 bits.
+    pub fn of(bits: u32) -> Option<Self> {
+        (2..=32).contains(&bits).then_some(Self(bits))
+    }
+
     /// The number of bits.
     pub const fn bits(self) -> u32 {
-        match self {
-            Self::Bits16 => 16,
-            Self::Bits32 => 32,
-        }
+        self.0
     }
 
     /// The largest unsigned number.

@@ -33,8 +33,10 @@ pub struct Naive {
 pub fn findings(scaled: &ScaledMap) -> Vec<Finding> {
     let MapRequest { map, word, .. } = scaled.request;
     let mut found = Vec::new();
-    if map.run() > map.rise() {
-        found.push(input_wider_than_compare::new(map.run() + 1, map.rise() + 1));
+    let [first, last] = map.ends();
+    let rise = last.abs_diff(first);
+    if map.run() > rise {
+        found.push(input_wider_than_compare::new(map.run() + 1, rise + 1));
     }
     for way in naive(scaled) {
         match (way.way, way.drift, way.overflows) {
@@ -56,15 +58,18 @@ pub fn naive(scaled: &ScaledMap) -> Vec<Naive> {
 }
 
 pub(super) fn shortcuts(map: &Map, word: Word) -> Vec<Naive> {
-    let (run, rise) = (i128::from(map.run()), i128::from(map.rise()));
-    if run == 0 {
+    // Who takes a shortcut begins with whole compare values.
+    let [first, last] = map.ends();
+    let (run, rise) = (i128::from(map.run()), i128::from(last.abs_diff(first)));
+    if run == 0 || rise == 0 {
         return Vec::new();
     }
     let drift = |slope: i128| slope * run - rise;
     let plain = |way, text: String, drift: i128| Naive { way, text, drift: Some(drift), overflows: None };
     let mut found = Vec::new();
     let rounded = (2 * rise + run) / (2 * run);
-    if drift(rounded) != 0 {
+    // Nobody multiplies by nought.
+    if rounded > 0 && drift(rounded) != 0 {
         let text = if rounded == 1 { "x".to_owned() } else { format!("x * {rounded}") };
         found.push(plain(NaiveWay::RoundedStep, text, drift(rounded)));
     }

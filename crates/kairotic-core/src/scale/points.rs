@@ -1,9 +1,9 @@
 //! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
 
-use super::ScaledMap;
+use super::{Map, ScaledMap};
 use crate::error::{Error, Result};
 use crate::load::{Kind, LoadLevel, Realised};
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::{Duty, OrOverflow, Rational, Time};
 use crate::setting::{Derivation, Output, Plan, PlannedChannel, Setting, SpanFit};
 
 /// What a map makes of one input.
@@ -21,11 +21,11 @@ pub struct MapPoint {
     pub level: Option<LoadLevel>,
 }
 
-/// The compare values nearest to two levels of a load.
+/// The exact compare values of two levels of a load.
 ///
 /// # Errors
 /// [`Error::NoMap`] where the load's levels are no straight line between them; levels that it does not have.
-pub fn ends_of_levels(load: &Kind, low: LoadLevel, high: LoadLevel, span: &SpanFit) -> Result<(u64, u64)> {
+pub fn ends_of_levels(load: &Kind, low: LoadLevel, high: LoadLevel, span: &SpanFit) -> Result<[Rational; 2]> {
     let (first, last) = (load.on_the_line(low)?, load.on_the_line(high)?);
     for part in 1..4 {
         let share = Rational::new(part, 4).or_overflow("level")?;
@@ -49,16 +49,13 @@ pub fn ends_of_levels(load: &Kind, low: LoadLevel, high: LoadLevel, span: &SpanF
         }
     }
     let (start, end) = (span.span.low().value(), span.span.high().value());
-    let compare = |active: Rational| -> Result<u64> {
+    let [low, high] = span.exact;
+    let compare = |active: Rational| -> Result<Rational> {
         let share = active.minus(start).zip(end.minus(start)).and_then(|(part, whole)| part.over(whole));
-        let steps = Rational::from(span.high).minus(span.low.into()).zip(share);
-        let exact =
-            steps.and_then(|(steps, share)| steps.times(share)).and_then(|run| run.plus(span.low.into()));
-        let half = Rational::new(1, 2).and_then(|half| exact.and_then(|exact| exact.plus(half)));
-        let rounded = half.or_overflow("compare value")?.floor();
-        Ok(u64::try_from(rounded.max(0)).unwrap_or(u64::MAX))
+        let steps = high.minus(low).zip(share).and_then(|(steps, share)| steps.times(share));
+        steps.and_then(|steps| steps.plus(low)).or_overflow("compare value")
     };
-    Ok((compare(first)?, compare(last)?))
+    Ok([compare(first)?, compare(last)?])
 }
 
 /// What a map makes of inputs. With a derivation the pin's pulse, with a load the level.
@@ -110,8 +107,8 @@ pub fn read_back(
             let input = Rational::new(input, 1).or_overflow("input")?;
             return Ok(MapPoint { input, compare: *compare, error, output, level });
         }
-        let along = Rational::from(*compare).minus(map.first.into());
-        let slope = Rational::from(map.last).minus(map.first.into());
+        let along = Rational::from(*compare).minus(map.first);
+        let slope = map.last.minus(map.first);
         let share = along.zip(slope).and_then(|(along, slope)| along.over(slope)).or_overflow("input")?;
         let run = share.times(map.run().into()).or_overflow("input")?;
         let input = Rational::new(map.from.into(), 1).and_then(|from| from.plus(run)).or_overflow("input")?;
@@ -128,6 +125,34 @@ pub fn read_back(
 pub fn realised_of(derivation: &Derivation, compare: u64) -> Result<Realised> {
     let (output, _) = made_of(compare, Some(derivation), None)?;
     output.map(|output| Realised { duty: output.duty, pulse: output.pulse }).or_overflow("pulse")
+}
+
+/// What one compare step is, on the pin and in the load's unit.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OutputStep {
+    /// The active time.
+    pub realised: Realised,
+    /// The largest change of the load's level inside its span, where a load is known.
+    pub level: Option<LoadLevel>,
+}
+
+/// What one compare step of a map is at the setting of a derivation.
+///
+/// # Errors
+/// Numbers that do not fit.
+pub fn output_step(map: &Map, derivation: &Derivation, load: Option<&Kind>) -> Result<OutputStep> {
+    let [first, last] = map.ends().map(|compare| realised_of(derivation, compare));
+    let (first, last) = (first?, last?);
+    let steps = Rational::from(map.ends()[1]).minus(map.ends()[0].into());
+    let each = |first: Rational, last: Rational| {
+        let rise = last.minus(first).zip(steps);
+        rise.and_then(|(rise, steps)| rise.over(steps)).map(Rational::magnitude).or_overflow("step")
+    };
+    let realised = Realised {
+        duty: Duty::new(each(first.duty.value(), last.duty.value())?),
+        pulse: Time::new(each(first.pulse.value(), last.pulse.value())?),
+    };
+    Ok(OutputStep { realised, level: load.map(|load| load.level_of_step(realised)).transpose()? })
 }
 
 /// What a compare value makes at the setting of a derivation.

@@ -2,8 +2,11 @@
 
 use num_traits::ToPrimitive;
 
-use super::{Form, MOST_LOOKED_AT, Map, Word};
-use crate::error::Result;
+use super::halves::{self, Cut};
+use super::line::{Floors, Line};
+use super::shift::Shifts;
+use super::{Form, MOST_LOOKED_AT, Map, Word, far};
+use crate::error::{Error, Result};
 use crate::quantity::{OrOverflow, Rational};
 
 /// A map, and what its arithmetic may do.
@@ -39,14 +42,14 @@ pub struct ScaledMap {
     pub proof: Proof,
     /// The largest number on the way.
     pub widest: u128,
-    /// Whether the error is small enough; if not, it is the best of all that were tried and fit the word.
+    /// Whether the error is small enough; if not, it is the least of all that were tried and fit the word.
     pub met: bool,
     /// The exact compare value of each input, where they are no straight line.
     pub curve: Option<Vec<Rational>>,
 }
 
 impl ScaledMap {
-    /// The exact compare value of an input of the map, which need not be whole.
+    /// The exact compare value of an input of the map.
     ///
     /// # Errors
     /// Numbers that do not fit.
@@ -61,216 +64,232 @@ impl ScaledMap {
 /// Tables of at most so many bytes are smaller than any code.
 const SMALL_TABLE: u64 = 32;
 
+/// Up to so many inputs, what every form makes of each of them is decided; beyond, by the line's ends.
+pub(super) const FEW: u64 = 1 << 16;
+
 /// Finds the arithmetic.
 ///
 /// # Errors
-/// [`Error::NoMap`](crate::Error::NoMap) for a map that is none, or whose ends do not fit the word.
+/// [`Error::NoMap`] for a map that is none, or whose ends do not fit the word.
 pub fn scale(request: MapRequest) -> Result<ScaledMap> {
-    let MapRequest { map, word, most } = request;
+    let MapRequest { map, word, .. } = request;
     let map = map.checked()?;
+    let no_map = |why: String| Error::NoMap { why };
+    let bits = word.bits();
     let half = word.largest_signed().to_i64().unwrap_or(i64::MAX);
     let fits = match map.from {
         from if from < 0 => from >= -half - 1 && map.to <= half,
         _ => u128::from(map.to.unsigned_abs()) <= word.largest(),
     };
     if !fits {
-        let why = format!("inputs of {}..{} do not fit words of {} bits", map.from, map.to, word.bits());
-        return Err(crate::Error::NoMap { why });
+        return Err(no_map(format!("inputs of {}..{} do not fit words of {bits} bits", map.from, map.to)));
     }
-    let highest = map.first.max(map.last);
+    let [first, last] = map.ends();
+    let highest = first.max(last).max(map.base());
     if u128::from(highest) > word.largest() {
-        let why = format!("the compare value {highest} does not fit words of {} bits", word.bits());
-        return Err(crate::Error::NoMap { why });
+        return Err(no_map(format!("the compare value {highest} does not fit words of {bits} bits")));
     }
-    let mut found = Vec::new();
-    for form in forms(&map, word) {
-        let widest = form.widest(&map);
-        if widest <= word.largest() {
-            let error = bound(&map, &form)?;
-            found.push(ScaledMap {
-                request,
-                form,
-                error,
-                proof: Proof::Interval,
-                widest,
-                met: error <= most,
-                curve: None,
-            });
-        }
-    }
-    // The bound may be above what there is: where all inputs are quickly looked at, the leaders are judged by them.
-    if map.run() < FEW {
-        look_at_leaders(&mut found, most)?;
-    }
-    let rank = |found: &ScaledMap| (!found.met, if found.met { found.form.cost() } else { 0 }, found.error);
-    let best = found.into_iter().min_by_key(rank);
-    let mut best = best.ok_or_else(|| crate::Error::NoMap {
-        why: format!("its numbers do not fit words of {} bits", word.bits()),
-    })?;
-    if (FEW..MOST_LOOKED_AT).contains(&map.run()) {
-        look(&mut best)?;
-    }
-    Ok(best)
+    let line = Line::of(&map, word.largest())?;
+    let search = Search { request, line, most: line.parts_of(request.most)? };
+    let found = if map.run() < FEW { search.decided()? } else { search.bounded()? };
+    found.ok_or_else(|| no_map(format!("its numbers do not fit words of {bits} bits")))
 }
 
-/// So many forms are looked at of those that cost the same, those with the best bounds.
-const LEADERS: usize = 16;
-
-/// Looks at every input of the forms that may be the best: the cheapest that may meet the limit until one does and has its
-/// like beside it; where none does, those with the best bounds. What is not looked at leaves.
-fn look_at_leaders(found: &mut Vec<ScaledMap>, most: Rational) -> Result<()> {
-    // A bound is seldom more than twice the true error and a step: what is bounded worse is not tried, proved or not.
-    let twice =
-        Rational::whole(2).times(most).and_then(|twice| twice.plus(Rational::ONE)).or_overflow("error")?;
-    found.sort_by_key(|one| (one.error > twice, one.form.cost(), one.error));
-    let may_meet: Vec<ScaledMap> = found.iter().filter(|one| one.error <= twice).cloned().collect();
-    let mut looked: Vec<ScaledMap> = Vec::new();
-    for alike in may_meet.chunk_by(|left, right| left.form.cost() == right.form.cost()) {
-        for one in alike.iter().take(LEADERS) {
-            let mut one = one.clone();
-            look(&mut one)?;
-            looked.push(one);
-        }
-        if looked.iter().any(|one| one.met) {
-            break;
-        }
-    }
-    if !looked.iter().any(|one| one.met) {
-        found.sort_by_key(|one| one.error);
-        looked = found.iter().take(LEADERS).cloned().collect();
-        looked.iter_mut().try_for_each(look)?;
-    }
-    *found = looked;
-    Ok(())
+/// A kind of arithmetic: its forms cost the same.
+#[derive(Debug, Clone, Copy)]
+enum Shape {
+    Table,
+    Shifts { whole: u64, drops: bool },
+    Halves { whole: u64, steps: bool },
+    Divide { whole: u64 },
+    Remainder { whole: u64 },
 }
 
-/// As many inputs are looked at for every form.
-const FEW: u64 = 1 << 16;
-
-/// Looks at every input.
-fn look(found: &mut ScaledMap) -> Result<()> {
-    let map = found.request.map;
-    let (run, rise) = (map.run(), map.rise());
-    let mut most: u128 = 0;
-    for x in 0..=run {
-        let exact = u128::from(x) * u128::from(rise);
-        let made = u128::from(found.form.distance(&map, x)) * u128::from(run);
-        most = most.max(exact.abs_diff(made));
-    }
-    found.error = most.to_i128().and_then(|most| Rational::new(most, run.into())).or_overflow("error")?;
-    found.proof = Proof::EveryInput(run + 1);
-    found.met = found.error <= found.request.most;
-    Ok(())
+/// Forms of one shape among which the one with the least error is decided at a stroke.
+#[derive(Debug, Clone)]
+enum Family {
+    Shifts(Shifts),
+    Halves(Cut),
+    Single(Form),
 }
 
-/// Every arithmetic worth a look.
-fn forms(map: &Map, word: Word) -> Vec<Form> {
-    let (run, rise) = (map.run(), map.rise());
-    let mut forms = Vec::new();
-    let bytes = u64::from(word.bits() / 8);
-    if run < SMALL_TABLE / bytes {
-        let nearest = |x: u64| {
-            let along = u128::from(x) * u128::from(rise);
-            let rounded = (2 * along + u128::from(run)) / (2 * u128::from(run));
-            map.beyond(u64::try_from(rounded).unwrap_or(u64::MAX))
+struct Search {
+    request: MapRequest,
+    line: Line,
+    /// The largest error that will do, in parts of a step.
+    most: i128,
+}
+
+impl Search {
+    /// Of few inputs: the least error of the cheapest shape that meets the limit, or where none does of all.
+    fn decided(&self) -> Result<Option<ScaledMap>> {
+        let shapes = self.shapes();
+        let met = shapes.iter().find_map(|shape| self.least(*shape, self.most));
+        if let Some((form, _)) = met {
+            return self.looked_at(form).map(Some);
+        }
+        let mut best: Option<(Form, i128)> = None;
+        for shape in shapes {
+            let below =
+                best.as_ref().map_or(self.line.span << self.request.word.bits(), |(_, error)| error - 1);
+            best = self.least(shape, below).or(best);
+        }
+        best.map(|(form, _)| self.looked_at(form)).transpose()
+    }
+
+    /// Of many inputs: by what the errors at the line's ends allow, the best then looked at where that can be done.
+    fn bounded(&self) -> Result<Option<ScaledMap>> {
+        let MapRequest { map, word, most } = self.request;
+        let mut found = far::forms(&self.line, word)?;
+        let half = Rational::new(1, 2).or_overflow("error")?;
+        let whole = self.line.whole();
+        let divisions = [
+            Shape::Divide { whole: 0 },
+            Shape::Divide { whole },
+            Shape::Remainder { whole: 0 },
+            Shape::Remainder { whole },
+        ];
+        found.extend(divisions.into_iter().filter_map(|shape| Some((self.quotient(shape)?, half))));
+        found.retain(|(form, _)| form.widest(&map) <= word.largest());
+        let rank = |(form, error): &(Form, Rational)| {
+            (*error > most, if *error > most { 0 } else { form.cost() }, *error)
         };
-        forms.push(Form::Table((0..=run).map(nearest).collect()));
+        let Some((form, error)) = found.into_iter().min_by_key(rank) else { return Ok(None) };
+        if map.run() < MOST_LOOKED_AT {
+            return self.looked_at(form).map(Some);
+        }
+        let widest = form.widest(&map);
+        let request = self.request;
+        Ok(Some(ScaledMap {
+            request,
+            form,
+            error,
+            proof: Proof::Interval,
+            widest,
+            met: error <= most,
+            curve: None,
+        }))
     }
-    for whole in [0, rise / run] {
-        // The slope that is left to multiply.
-        let rest = rise - whole * run;
-        // Dropped bits cost error, and make room in the word for a finer factor: what is better, the errors tell.
-        for before in (0..63).take_while(|before| run >> before > 0) {
-            for shift in 0..word.bits() {
-                let Some(scaled) = u128::from(rest).checked_mul(1 << (before + shift)) else { break };
-                let scaled = scaled / u128::from(run);
-                // What is larger by far leaves the word.
-                if scaled > word.largest() {
-                    break;
-                }
-                for factor in [scaled, scaled + 1] {
-                    let Ok(factor) = u64::try_from(factor) else { continue };
-                    // Nought serves only where the whole part says it all: what makes the same of every input is no map.
-                    if factor == 0 && (rest > 0 || before + shift > 0) {
-                        continue;
-                    }
-                    if u128::from(run >> before) * u128::from(factor) > word.largest() {
-                        continue;
-                    }
-                    let shape = Shape { before, factor, shift };
-                    let Some((least, most)) = shape.bounds(run, rest) else { continue };
-                    // Errors above and below are made alike, as far as the word has room.
-                    let room = word.largest() - u128::from(run >> before) * u128::from(factor);
-                    let even = u128::try_from(-(least + most) / 2).unwrap_or(0).min(room);
-                    let add = u64::try_from(even).unwrap_or(0);
-                    forms.push(Form::Shift { whole, before, factor, add, shift });
-                }
+
+    /// The shapes, the cheapest first.
+    fn shapes(&self) -> Vec<Shape> {
+        let whole = self.line.whole();
+        let mut wholes = vec![0];
+        // A whole part alone is a multiplication of the first kind.
+        wholes.extend((whole > 0 && self.line.rest(whole) > 0).then_some(whole));
+        let each = |shape: fn(u64) -> Shape| wholes.iter().map(move |whole| shape(*whole));
+        let mut shapes = vec![Shape::Table];
+        shapes.extend(each(|whole| Shape::Shifts { whole, drops: false }));
+        shapes.extend(each(|whole| Shape::Shifts { whole, drops: true }));
+        shapes.extend(each(|whole| Shape::Halves { whole, steps: false }));
+        shapes.extend(each(|whole| Shape::Halves { whole, steps: true }));
+        shapes.extend(each(|whole| Shape::Divide { whole }));
+        shapes.extend(each(|whole| Shape::Remainder { whole }));
+        shapes
+    }
+
+    /// The form of a shape with the least error, where that is at most `most` parts of a step.
+    fn least(&self, shape: Shape, most: i128) -> Option<(Form, i128)> {
+        let mut best: Option<(Form, i128)> = None;
+        for family in self.families(shape) {
+            // Most families are out at once: only those that beat the best so far are looked into.
+            let below = best.as_ref().map_or(most, |(_, error)| error - 1);
+            best = bisected(below, |error| self.within(&family, error)).or(best);
+        }
+        best
+    }
+
+    fn families(&self, shape: Shape) -> Vec<Family> {
+        let (line, word) = (&self.line, self.request.word);
+        match shape {
+            Shape::Shifts { whole, drops } => {
+                let before = if drops { 1..63 } else { 0..1 };
+                // What makes the same of every input is no map.
+                let before = before.take_while(|before| line.run >> before > 0);
+                before.map(|before| Family::Shifts(Shifts { whole, before })).collect()
+            }
+            Shape::Halves { whole, steps } => {
+                halves::cuts(line, word, whole, steps).into_iter().map(Family::Halves).collect()
+            }
+            Shape::Table => self.table().into_iter().map(Family::Single).collect(),
+            Shape::Divide { .. } | Shape::Remainder { .. } => {
+                self.quotient(shape).into_iter().map(Family::Single).collect()
             }
         }
-        let common = gcd(rest, run);
-        let (factor, divisor) = (rest / common, run / common);
-        let add = divisor / 2;
-        forms.push(Form::Divide { whole, factor, add, divisor });
-        forms.push(Form::Remainder { whole, factor, add, divisor });
-        if whole == rise / run {
-            break;
+    }
+
+    /// A form of a family whose error is nowhere larger than so many parts of a step.
+    fn within(&self, family: &Family, error: i128) -> Option<Form> {
+        let (line, word) = (&self.line, self.request.word);
+        match family {
+            Family::Shifts(shifts) => shifts.within(line, word, error),
+            Family::Halves(cut) => cut.within(line, word, error),
+            Family::Single(form) => {
+                let fits = form.widest(&self.request.map) <= word.largest();
+                (fits && self.error_of(form)? <= error).then(|| form.clone())
+            }
         }
     }
-    forms
-}
 
-/// A shift without what is added before it.
-#[derive(Debug, Clone, Copy)]
-struct Shape {
-    before: u32,
-    factor: u64,
-    shift: u32,
-}
+    /// The compare values themselves, where they are few.
+    fn table(&self) -> Option<Form> {
+        let Line { run, offset, rise, span, .. } = self.line;
+        let small = run < SMALL_TABLE / u64::from(self.request.word.bits().div_ceil(8));
+        let nearest = Floors::new(2 * offset + span, 2 * rise, 2 * span);
+        let value = |distance: i64| self.request.map.beyond(u64::try_from(distance).unwrap_or(u64::MAX));
+        small.then(|| Form::Table((0..=run).zip(nearest).map(|(_, distance)| value(distance)).collect()))
+    }
 
-impl Shape {
-    /// Between what errors lie, in parts of a step: `2^shift` of them. A line that is not steep enough, or too steep,
-    /// drifts until the far end; dropped bits and the rounding take something away.
-    fn bounds(self, run: u64, rest: u64) -> Option<(i128, i128)> {
-        let Self { before, factor, shift } = self;
-        let one = 1_i128.checked_shl(shift)?;
-        // At the far end, in finer parts still: those of `2^(before + shift)`.
-        let made = i128::from(run).checked_mul(i128::from(factor))?;
-        let exact = i128::from(rest).checked_mul(1_i128.checked_shl(before + shift)?)?;
-        let drift = made.checked_sub(exact)?;
-        let dropped = ((1_i128 << before) - 1) * i128::from(factor);
-        let coarse = |fine: i128| fine >> before;
-        let least = coarse(drift.min(0) - dropped) - (one - 1);
-        // Rounded away from nought, so that nothing is missed.
-        let most = -coarse(-drift.max(0));
-        Some((least, most))
+    /// The exact slope as a fraction: always the nearest compare value.
+    fn quotient(&self, shape: Shape) -> Option<Form> {
+        let (Shape::Divide { whole } | Shape::Remainder { whole }) = shape else { return None };
+        let Line { offset, span, .. } = self.line;
+        let rest = self.line.rest(whole);
+        let common = num_integer::gcd(rest, span).max(1);
+        let factor = u64::try_from(rest / common).ok().filter(|factor| *factor > 0)?;
+        let divisor = u64::try_from(span / common).ok()?;
+        let add = u64::try_from((2 * offset + span) / (2 * common)).ok()?;
+        Some(match shape {
+            Shape::Divide { .. } => Form::Divide { whole, factor, add, divisor },
+            _ => Form::Remainder { whole, factor, add, divisor },
+        })
+    }
+
+    /// The largest error of a form, in parts of a step, by every input.
+    fn error_of(&self, form: &Form) -> Option<i128> {
+        let Line { run, offset, rise, span, .. } = self.line;
+        let (mut exact, mut most) = (offset, 0);
+        for x in 0..=run {
+            let made = i128::from(form.distance(&self.request.map, x)).checked_mul(span)?;
+            most = most.max((made - exact).abs());
+            exact += rise;
+        }
+        Some(most)
+    }
+
+    /// The form, with every input looked at.
+    fn looked_at(&self, form: Form) -> Result<ScaledMap> {
+        let request = self.request;
+        let error = self
+            .error_of(&form)
+            .and_then(|error| Rational::new(error, self.line.span))
+            .or_overflow("error")?;
+        let proof = Proof::EveryInput(self.line.run + 1);
+        let widest = form.widest(&request.map);
+        Ok(ScaledMap { request, form, error, proof, widest, met: error <= request.most, curve: None })
     }
 }
 
-/// What the largest error of a form, in compare steps, cannot exceed.
-fn bound(map: &Map, form: &Form) -> Result<Rational> {
-    let (run, rise) = (map.run(), map.rise());
-    let (part, of) = match form {
-        Form::Shift { whole, before, factor, add, shift } => {
-            let shape = Shape { before: *before, factor: *factor, shift: *shift };
-            let (least, most) = shape.bounds(run, rise - whole * run).or_overflow("error")?;
-            let add = i128::from(*add);
-            ((least + add).abs().max((most + add).abs()), 1_i128 << shift)
+/// The least error for which there is a form, at most the given one.
+fn bisected(most: i128, within: impl Fn(i128) -> Option<Form>) -> Option<(Form, i128)> {
+    let mut found = within(most)?;
+    let (mut low, mut high) = (0, most);
+    while low < high {
+        let middle = low + (high - low) / 2;
+        match within(middle) {
+            Some(form) => (found, high) = (form, middle),
+            None => low = middle + 1,
         }
-        // Rounded from the exact quotient.
-        Form::Divide { add, divisor, .. } | Form::Remainder { add, divisor, .. } => {
-            let below = i128::from(divisor - 1 - add.min(&(divisor - 1)));
-            (below.max(i128::from(*add)), i128::from(*divisor))
-        }
-        Form::Table(_) => (1, 2),
-    };
-    Rational::new(part, of).or_overflow("error")
-}
-
-fn gcd(left: u64, right: u64) -> u64 {
-    if right == 0 { left.max(1) } else { gcd(right, left % right) }
-}
-
-#[cfg(test)]
-pub(super) fn bounds_of(before: u32, factor: u64, shift: u32, run: u64, rest: u64) -> (i128, i128) {
-    Shape { before, factor, shift }.bounds(run, rest).unwrap_or_default()
+    }
+    Some((found, high))
 }

@@ -10,17 +10,18 @@ fn half() -> Rational {
 }
 
 fn ask(from: i64, to: i64, first: u64, last: u64, word: Word) -> ScaledMap {
-    scale(MapRequest { map: Map { from, to, first, last }, word, most: half() }).unwrap()
+    scale(MapRequest { map: Map::between(from, to, (first, last)), word, most: half() }).unwrap()
 }
 
 #[test]
-fn ten_bits_to_a_servo_in_words_of_16_bits_take_a_remainder() {
-    let found = ask(0, 1023, 1800, 4200, Word::Bits16);
+fn ten_bits_to_a_servo_in_words_of_16_bits_take_two_multiplications() {
+    let found = ask(0, 1023, 1800, 4200, Word::BITS_16);
     assert!(found.met && found.error <= half() && found.widest <= 65_535, "{found:?}");
-    assert!(matches!(found.form, Form::Remainder { .. }), "{found:?}");
+    // One multiplication leaves the word, two do not, and cost less than a division.
+    assert!(matches!(found.form, Form::Halves { .. }), "{found:?}");
     assert_eq!(found.proof, Proof::EveryInput(1024));
     // In 32 bits a multiplication and a shift do.
-    let wide = ask(0, 1023, 1800, 4200, Word::Bits32);
+    let wide = ask(0, 1023, 1800, 4200, Word::BITS_32);
     assert!(matches!(wide.form, Form::Shift { whole: 0, .. }) && wide.met, "{wide:?}");
     // The naive product of 2400 leaves 16 bits at 28 (28 * 2400 = 67200) and 15 bits at 14 (14 * 2400 = 33600).
     let ways = naive(&found);
@@ -33,7 +34,7 @@ fn ten_bits_to_a_servo_in_words_of_16_bits_take_a_remainder() {
 
 #[test]
 fn a_few_inputs_are_a_table() {
-    let found = ask(-3, 3, 100, 160, Word::Bits16);
+    let found = ask(-3, 3, 100, 160, Word::BITS_16);
     assert_eq!(found.form, Form::Table(vec![100, 110, 120, 130, 140, 150, 160]));
     assert_eq!(found.error, Rational::ZERO);
 }
@@ -41,8 +42,8 @@ fn a_few_inputs_are_a_table() {
 #[test]
 fn many_inputs_are_proved_by_their_ends() {
     // Thirty bits to 60000 steps in 32 bits: bits have to be dropped, and half a step is not quite met.
-    let map = Map { from: 0, to: (1 << 30) - 1, first: 0, last: 60_000 };
-    let found = |most: Rational| scale(MapRequest { map, word: Word::Bits32, most }).unwrap();
+    let map = Map::between(0, (1 << 30) - 1, (0, 60_000));
+    let found = |most: Rational| scale(MapRequest { map, word: Word::BITS_32, most }).unwrap();
     let near = found(half());
     assert!(
         !near.met && near.proof == Proof::Interval && near.error < Rational::new(6, 10).unwrap(),
@@ -50,7 +51,7 @@ fn many_inputs_are_proved_by_their_ends() {
     );
     assert!(found(near.error).met);
     // Twenty bits are looked at one by one.
-    let fewer = ask(0, (1 << 20) - 1, 0, 1000, Word::Bits32);
+    let fewer = ask(0, (1 << 20) - 1, 0, 1000, Word::BITS_32);
     assert!(fewer.met && fewer.proof == Proof::EveryInput(1 << 20), "{fewer:?}");
 }
 
@@ -58,9 +59,9 @@ fn many_inputs_are_proved_by_their_ends() {
 fn a_falling_map_never_goes_below_nought() {
     // A large error allows cheap arithmetic, but none whose last difference is negative.
     for halves in 1..20 {
-        let map = Map { from: 0, to: 1023, first: 100, last: 0 };
+        let map = Map::between(0, 1023, (100, 0));
         let most = Rational::new(halves, 2).unwrap();
-        let found = scale(MapRequest { map, word: Word::Bits16, most }).unwrap();
+        let found = scale(MapRequest { map, word: Word::BITS_16, most }).unwrap();
         assert!((0..=1023).all(|x| found.form.distance(&map, x) <= 100), "{found:?}");
     }
 }
@@ -68,7 +69,7 @@ fn a_falling_map_never_goes_below_nought() {
 #[test]
 fn a_bare_shift_is_the_nearest_one() {
     let shift = |last| {
-        let ways = super::naive::shortcuts(&Map { from: 0, to: 1000, first: 0, last }, Word::Bits32);
+        let ways = super::naive::shortcuts(&Map::between(0, 1000, (0, last)), Word::BITS_32);
         ways.into_iter().find(|way| way.way == NaiveWay::BareShift).map(|way| (way.text, way.drift.unwrap()))
     };
     // 5.9 lies nearer to 4 than to 8, 0.3 nearer to a quarter than to a half, and 0.9 nearest to no shift.
@@ -80,23 +81,24 @@ fn a_bare_shift_is_the_nearest_one() {
 #[test]
 fn a_line_of_no_length_is_none() {
     let map = |from, to, first, last| {
-        scale(MapRequest { map: Map { from, to, first, last }, word: Word::Bits32, most: half() })
+        scale(MapRequest { map: Map::between(from, to, (first, last)), word: Word::BITS_32, most: half() })
     };
     assert!(map(5, 5, 0, 10).is_err() && map(6, 5, 0, 10).is_err() && map(0, 5, 7, 7).is_err());
     // 70000 is no number of 16 bits.
-    let wide =
-        MapRequest { map: Map { from: 0, to: 9, first: 0, last: 70_000 }, word: Word::Bits16, most: half() };
+    let wide = MapRequest { map: Map::between(0, 9, (0, 70_000)), word: Word::BITS_16, most: half() };
     assert!(scale(wide).is_err());
 }
 
 proptest! {
     #[test]
     fn the_proved_error_is_the_largest_there_is(
-        from in -5000_i64..5000, run in 1_i64..5000, first in 0_u64..60_000, last in 0_u64..60_000, wide in any::<bool>(),
+        from in -5000_i64..5000, run in 1_i64..5000, first in 0_i128..60_000, last in 0_i128..60_000, wide in any::<bool>(),
+        parts in 1_i128..30,
     ) {
-        prop_assume!(first != last);
-        let word = if wide { Word::Bits32 } else { Word::Bits16 };
-        let Ok(found) = scale(MapRequest { map: Map { from, to: from + run, first, last }, word, most: half() }) else {
+        let end = |at: i128| Rational::new(at, parts).unwrap();
+        let map = Map { from, to: from + run, first: end(first), last: end(last) };
+        let word = if wide { Word::BITS_32 } else { Word::BITS_16 };
+        let Ok(found) = scale(MapRequest { map, word, most: half() }) else {
             return Ok(());
         };
         let map = found.request.map;
@@ -113,17 +115,18 @@ proptest! {
     #[test]
     fn the_interval_holds_what_looking_at_every_input_finds(
         run in 1_u64..4000, rise in 1_u64..9000, before in 0_u32..4, shift in 0_u32..20, more in any::<bool>(),
-        add in 0_u64..4000,
+        add in 0_u64..4000, offset in 0_i128..7,
     ) {
         let factor = (rise << (before + shift)) / run + u64::from(more);
         let add = add % (1 << shift);
-        let map = Map { from: 0, to: i64::try_from(run).unwrap(), first: 0, last: rise };
+        let seventh = Rational::new(offset, 7).unwrap();
+        let map = Map { from: 0, to: run as i64, first: seventh, last: seventh.plus(rise.into()).unwrap() };
         let form = Form::Shift { whole: 0, before, factor, add, shift };
-        let (least, most) = search::bounds_of(before, factor, shift, run, rise);
+        let line = line::Line::of(&map, 1 << 40).unwrap();
+        let (least, most) = far::Shape { before, factor, shift }.bounds(&line, line.rise).unwrap();
         let part = |parts: i128| Rational::new(parts + i128::from(add), 1 << shift).unwrap();
         for x in 0..=run {
-            let made = Rational::from(form.distance(&map, x));
-            let error = made.minus(Rational::new((x * rise).into(), run.into()).unwrap()).unwrap();
+            let error = Rational::from(form.distance(&map, x)).minus(map.exact(x as i64).unwrap()).unwrap();
             prop_assert!(part(least) <= error && error <= part(most), "{x}: {error}");
         }
     }
@@ -131,50 +134,147 @@ proptest! {
 
 /// The largest error of a shift, by every input: an oracle that knows nothing of bounds.
 fn error_of(map: &Map, before: u32, factor: u64, add: u64, shift: u32) -> Rational {
+    let rise = map.last.minus(map.first).unwrap();
     let error = |x: u64| {
-        let made = (((x >> before) * factor + add) >> shift) as i128 * i128::from(map.run());
-        (made - i128::from(x) * i128::from(map.rise())).unsigned_abs()
+        let made = Rational::from(((x >> before) * factor + add) >> shift);
+        let exact = rise.times(x.into()).unwrap().over(map.run().into()).unwrap();
+        made.minus(exact).unwrap().magnitude()
     };
-    let most = (0..=map.run()).map(error).max().unwrap_or(0);
-    Rational::new(most as i128, map.run().into()).unwrap()
+    (0..=map.run()).map(error).max().unwrap()
 }
 
 #[test]
 fn bits_of_the_input_are_dropped_to_fit_the_word() {
     // By hand: (x >> 5) * 17 + 50 is at most 50 steps off the line to 34 898; a constant was 34 898 off.
-    let found = ask(0, 65_535, 4109, 39_007, Word::Bits16);
+    let found = ask(0, 65_535, 4109, 39_007, Word::BITS_16);
     let by_hand = error_of(&found.request.map, 5, 17, 50, 0);
     assert!(found.error <= by_hand && by_hand < Rational::whole(60), "{found:?} {by_hand:?}");
-    let found = ask(-32_768, 32_767, 5699, 40_439, Word::Bits16);
+    let found = ask(-32_768, 32_767, 5699, 40_439, Word::BITS_16);
     assert!(found.error <= error_of(&found.request.map, 7, 68, 0, 0) && !found.met, "{found:?}");
+}
+
+/// A map in whole numbers, by hand: distances from the base in parts of a step, of which there are `parts`.
+struct Parts {
+    exact: Vec<i64>,
+    parts: i64,
+    room: u64,
+}
+
+impl Parts {
+    /// Of a map whose ends are fractions of `denominator`.
+    fn of(map: &Map, denominator: i64, word: Word) -> Self {
+        let parts = denominator * map.run() as i64;
+        let exact = |x: i64| {
+            let distance = map.exact(map.from + x).unwrap().minus(map.base().into()).unwrap().magnitude();
+            i64::try_from(distance.times(Rational::whole(parts)).unwrap().numerator()).unwrap()
+        };
+        let room = if map.falls() { map.base() } else { word.largest() as u64 - map.base() };
+        Self { exact: (0..=map.run() as i64).map(exact).collect(), parts, room }
+    }
+
+    /// The largest error of an arithmetic, where its compare values are numbers of the word.
+    fn error(&self, made: impl Fn(u64) -> u64) -> Option<i64> {
+        let mut most = 0;
+        for (x, exact) in (0..).zip(&self.exact) {
+            let made = made(x);
+            if made > self.room {
+                return None;
+            }
+            most = most.max((made as i64 * self.parts - exact).abs());
+        }
+        Some(most)
+    }
+}
+
+/// The least error of every arithmetic of one multiplication that fits a small word, by trying.
+fn best_shift(by_hand: &Parts, run: u64, wholes: &[u64], word: Word) -> Option<i64> {
+    let largest = word.largest() as u64;
+    let mut best: Option<i64> = None;
+    for whole in wholes {
+        for before in (0..16).take_while(|before| run >> before > 0) {
+            for shift in 0..word.bits() {
+                for factor in 1..=largest / (run >> before) {
+                    for add in 0..=largest - (run >> before) * factor {
+                        let found = by_hand.error(|x| x * whole + (((x >> before) * factor + add) >> shift));
+                        best = [best, found].into_iter().flatten().min();
+                    }
+                }
+            }
+        }
+    }
+    best
+}
+
+/// The same for two multiplications with the two finest shifts, whose low factor is next to the slope.
+fn best_halves(by_hand: &Parts, run: u64, slope: Rational, wholes: &[u64], word: Word) -> Option<i64> {
+    let largest = word.largest() as u64;
+    let mut best: Option<i64> = None;
+    let floor = |value: Rational, times: u64| value.times(times.into()).unwrap().floor() as u64;
+    for whole in wholes {
+        let rest = slope.minus((*whole).into()).unwrap();
+        for bits in (1..16).take_while(|bits| run >> bits > 0) {
+            let high_rest = rest.times(Rational::whole(1 << bits)).unwrap();
+            for step in [0, floor(high_rest, 1)] {
+                let left = high_rest.minus(step.into()).unwrap();
+                let finest = (0..word.bits()).rev().find(|shift| {
+                    (run >> bits) * floor(left, 1 << shift) + ((1 << bits) - 1) * floor(rest, 1 << shift)
+                        <= largest
+                });
+                for shift in finest.into_iter().flat_map(|finest| finest.saturating_sub(1)..=finest) {
+                    let near = floor(rest, 1 << shift);
+                    for low_factor in near.max(1)..=near + 1 {
+                        for high_factor in 1..=largest {
+                            let product =
+                                |x: u64| (x >> bits) * high_factor + (x & ((1 << bits) - 1)) * low_factor;
+                            let most = (0..=run).map(product).max().unwrap();
+                            for add in 0..=largest.checked_sub(most).map_or(0, |room| room) {
+                                let found = (most <= largest).then(|| {
+                                    by_hand.error(|x| {
+                                        x * whole + (x >> bits) * step + ((product(x) + add) >> shift)
+                                    })
+                                });
+                                best = [best, found.flatten()].into_iter().flatten().min();
+                            }
+                            if most > largest {
+                                break;
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+    best
 }
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
     #[test]
-    fn what_is_found_is_near_the_best_of_all_shifts(run in 40_u64..300, rise in 1_u64..60_000) {
-        let map = Map { from: 0, to: run as i64, first: 0, last: rise };
-        let found = scale(MapRequest { map, word: Word::Bits16, most: Rational::new(1, 100).unwrap() }).unwrap();
-        // Every shift that fits 16 bits, with every multiplier near the slope and every rounding constant of some.
-        let mut best: Option<Rational> = None;
-        for before in 0..5_u32 {
-            for shift in 0..16_u32 {
-                let slope = (u128::from(rise) << (before + shift)) / u128::from(run);
-                for factor in slope.saturating_sub(1)..=slope + 2 {
-                    let largest = u128::from(run >> before) * factor;
-                    if factor == 0 || largest > 65_535 {
-                        continue;
-                    }
-                    for part in 0..=8_u128 {
-                        let add = ((1_u128 << shift) * part / 8).min(65_535 - largest);
-                        let error = error_of(&map, before, factor as u64, add as u64, shift);
-                        best = Some(best.map_or(error, |best| best.min(error)));
-                    }
-                }
-            }
+    fn no_arithmetic_of_the_shapes_is_better_in_a_small_word(
+        bits in 6_u32..=8, run in 3_u64..20, first in 0_i128..300, last in 0_i128..300, denominator in 1_i64..8,
+    ) {
+        let word = Word::of(bits).unwrap();
+        let end = |at: i128| Rational::new(at, denominator.into()).unwrap();
+        let map = Map { from: -1, to: run as i64 - 1, first: end(first), last: end(last) };
+        prop_assume!(map.checked().is_ok() && map.ends().into_iter().max().unwrap() < 1 << (bits - 1));
+        let slope = map.last.minus(map.first).unwrap().magnitude().over(run.into()).unwrap();
+        let wholes = [0, slope.floor() as u64];
+        let by_hand = Parts::of(&map, denominator, word);
+        let shift = best_shift(&by_hand, run, &wholes, word);
+        // Eight bits of two multiplications would be tried for minutes.
+        let halves = if bits == 6 { best_halves(&by_hand, run, slope, &wholes, word) } else { None };
+        let Some(best) = [shift, halves].into_iter().flatten().min() else { return Ok(()) };
+        let parts = |error: i64| Rational::new(error.into(), by_hand.parts.into()).unwrap();
+        // The least error of all is met.
+        let at = |most: Rational| scale(MapRequest { map, word, most }).unwrap();
+        let found = at(parts(best));
+        prop_assert!(found.met && found.error <= parts(best), "{found:?} {best:?}");
+        // A part less is not: by these shapes, that is.
+        if best > 0 {
+            let less = at(parts(best - 1));
+            prop_assert_eq!(less.met, less.error < parts(best));
+            let tried = matches!(less.form, Form::Shift { .. }) || (halves.is_some() && matches!(less.form, Form::Halves { .. }));
+            prop_assert!(!tried || less.error == parts(best), "{less:?} {best:?}");
         }
-        let best = best.unwrap();
-        // Half a step more for rounding constants in between.
-        prop_assert!(found.error <= best.plus(half()).unwrap(), "{found:?} {best:?}");
     }
 }

@@ -106,6 +106,13 @@ pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted)
     })
 }
 
+/// The compare value that would meet `wanted` if compare values were no whole numbers. `None` on overflow.
+pub(super) fn exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> Option<Rational> {
+    let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
+    let rest = Rational::new(law.sub_ticks(ruler.top, 0), 1)?;
+    Rational::new(numerator, denominator)?.minus(rest)?.over(Rational::whole(law.gain.into()))
+}
+
 /// Whether some compare value might meet a wanted active time exactly: quick to answer, for most tops do not.
 pub(super) fn may_be_exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> bool {
     // What does not fit is left to the exact answer.

@@ -79,7 +79,7 @@ pub struct Expectation {
 /// Names and values that do not fit the timer; registers that are missing; a clock that is too fast.
 pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     let (timer, registers) = timer_and_registers(part, request)?;
-    let clock = request.clock.unwrap_or_else(|| timer.default_clock());
+    let clock = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
     let source = clock.nominal.positive()?;
     check_clock(&timer, source, request.allow_overclock)?;
     if let Some(label) = &request.channel {

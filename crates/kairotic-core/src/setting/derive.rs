@@ -16,7 +16,8 @@ use super::view::first_that_works;
 use super::window::Window;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
-use crate::finding::Finding;
+use crate::finding::{Finding, settings_left_out};
+use crate::limits;
 use crate::part::{Channel, Mode, Part, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, Tolerance};
 
@@ -143,7 +144,7 @@ struct Searched<'t> {
 
 impl<'t> Searched<'t> {
     fn of(timer: &'t Timer, request: &DeriveRequest, target: &Target) -> Result<Self> {
-        let given = request.clock.unwrap_or_else(|| timer.default_clock());
+        let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
         let clock = given.nominal.positive()?;
         check_clock(timer, clock, request.allow_overclock)?;
         let wanted = target.frequency()?;
@@ -196,13 +197,17 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
     let choose = |candidate: &Candidate| searched.choose(timer, request, &target, candidate);
     let leading = searched.leading(timer)?;
     let best = choose(leading)?;
-    let others = if request.all {
+    let others: Vec<&Candidate> = if request.all {
         found.iter().skip(1).filter(|candidate| candidate.within || !leading.within).collect()
     } else {
         worth_a_look(found)
     };
+    // The leading one is a row as well.
+    let shown = (limits::SETTINGS.most - 1) as usize;
+    let left_out = others.len().saturating_sub(shown) as u64;
     let others = others
         .into_iter()
+        .take(shown)
         .map(|candidate| {
             let better = advantages(candidate, leading);
             choose(candidate).map(|choice| Choice { better, ..choice })
@@ -219,7 +224,8 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
         }
         Ok(None)
     };
-    let findings = findings::of_derivation(timer, &target, &best, reaching)?;
+    let mut findings = findings::of_derivation(timer, &target, &best, reaching)?;
+    findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
     Ok(Derivation {
         clock: given,
         default_clock: request.clock.is_none(),

@@ -7,7 +7,7 @@ use super::realise::{Plan, PlannedChannel, Setting, ruler};
 use super::search::{Candidate, Search};
 use super::target::{Active, Aim, Span, Target};
 use crate::error::Result;
-use crate::part::{Channel, CompareLaw, StartLaw, Timer};
+use crate::part::{Channel, CompareLaw, Mode, StartLaw, Timer};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
 
 /// A setting and how it fits the target.
@@ -66,6 +66,8 @@ pub struct SpanFit {
     pub low: u64,
     /// The compare value nearest to its higher end.
     pub high: u64,
+    /// The exact compare values of its ends, which need not be whole.
+    pub exact: [Rational; 2],
     /// Compare values inside it, less one.
     pub steps: u64,
 }
@@ -176,10 +178,14 @@ pub(super) fn choice(
         None => None,
         Some(span) => {
             let channel = span_channel(timer, asked, mode, channels)?;
-            let end = |active| -> Result<u64> {
-                Ok(nearest(active, channel)?.map_or(0, |nearest| nearest.compare))
+            let end = |active| -> Result<(u64, Rational)> {
+                let Some(compare) = nearest(active, channel)?.map(|nearest| nearest.compare) else {
+                    return Ok((0, Rational::ZERO));
+                };
+                Ok((compare, exact_end(mode, ruler, Wanted::of(active, clock.value())?, compare)?))
             };
-            Some(SpanFit { span, low: end(span.low())?, high: end(span.high())?, steps: candidate.steps })
+            let ((low, exact_low), (high, exact_high)) = (end(span.low())?, end(span.high())?);
+            Some(SpanFit { span, low, high, exact: [exact_low, exact_high], steps: candidate.steps })
         }
     };
     let steps = (candidate.steps as f64).log2();
@@ -199,6 +205,16 @@ pub(super) fn choice(
         setting,
         better: Vec::new(),
     })
+}
+
+/// The exact compare value of an end of the span, whose nearest one is `compare`; that one where the end is out of reach.
+fn exact_end(mode: &Mode, ruler: Ruler, wanted: Wanted, compare: u64) -> Result<Rational> {
+    let reached = Rational::from(compare);
+    let CompareLaw::Linear(law) = &mode.compare else { return Ok(reached) };
+    let exact = active::exact(law, ruler, wanted).or_overflow("compare value")?;
+    let off = exact.minus(reached).or_overflow("compare value")?.magnitude();
+    let near = Rational::new(1, 2).is_some_and(|half| off <= half);
+    Ok(if near && exact >= Rational::ZERO { exact } else { reached })
 }
 
 /// The tick nearest to a wanted start; halves go to the earlier one. A pulse that may not run on into the next period

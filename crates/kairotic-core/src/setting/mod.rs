@@ -46,4 +46,4 @@ pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
 pub use self::timing::{ClockError, Jitter};
 pub(crate) use self::view::views;
 pub use self::working::Line;
-pub use self::write::{FieldWrite, mixed};
+pub use self::write::{FieldWrite, Written, mixed};

@@ -10,7 +10,8 @@ use super::timing::ClockError;
 use super::view::first_that_works;
 use super::working::{self, Line};
 use crate::error::{Error, Result};
-use crate::finding::Finding;
+use crate::finding::{Finding, settings_left_out};
+use crate::limits;
 use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
 
@@ -77,7 +78,7 @@ pub fn derive_time_base(part: &Part, request: &TimeBaseRequest) -> Result<TimeBa
 
 fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<TimeBase> {
     let timer = &owned;
-    let given = request.clock.unwrap_or_else(|| timer.default_clock());
+    let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
     let clock = given.nominal.positive()?;
     check_clock(timer, clock, request.allow_overclock)?;
     let mode = counting_mode(timer, request.mode.as_deref())?;
@@ -88,8 +89,10 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     let scale = Rational::new(1 << dividers.fraction_bits, 1).or_overflow("divider")?;
     let ideal = ideal.times(scale).or_overflow("divider")?;
     let candidates = nearest_first(&dividers, ideal, request)?;
+    let left_out = candidates.len().saturating_sub(limits::SETTINGS.most as usize) as u64;
     let settings = candidates
         .into_iter()
+        .take(limits::SETTINGS.most as usize)
         .map(|index| {
             let plan = Plan {
                 mode: mode.name.clone(),
@@ -109,7 +112,8 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     if error.value().magnitude() > Rational::new(1, 2).or_overflow("tick")? {
         return Err(out_of_reach(&dividers, clock, tick, timer));
     }
-    let findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
+    let mut findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
+    findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
     Ok(TimeBase {
         clock_error: ClockError::of(best, given.deviation)?,
         clock: given,

@@ -3,7 +3,9 @@
 use super::realise::{self, Output, PlannedDeadTime, Setting};
 use super::target::Level;
 use crate::error::{Error, Result};
-use crate::part::{Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Polarity, Slot, Steps, Timer};
+use crate::part::{
+    Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Pointer, Polarity, Slot, Steps, Timer,
+};
 use crate::quantity::{Rational, show};
 
 /// One register field with the value to write.
@@ -15,10 +17,38 @@ pub struct FieldWrite {
     pub field: Option<String>,
     /// What the value stands for: a number such as the division or the ticks, or what the bits choose.
     pub meant: String,
-    /// The value to write.
-    pub written: u64,
+    /// What is written.
+    pub written: Written,
     /// The meaning in words.
     pub note: String,
+}
+
+/// What is written to a field.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Written {
+    /// A number.
+    Number(u64),
+    /// Where something lies in memory, which only the firmware knows.
+    AddressOf(String),
+}
+
+impl Written {
+    /// The number, where it is one.
+    pub const fn number(&self) -> Option<u64> {
+        match self {
+            Self::Number(number) => Some(*number),
+            Self::AddressOf(_) => None,
+        }
+    }
+}
+
+impl std::fmt::Display for Written {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Number(number) => number.fmt(f),
+            Self::AddressOf(name) => write!(f, "address of {name}"),
+        }
+    }
 }
 
 impl FieldWrite {
@@ -57,6 +87,10 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
             }
         }
         list.polarity(mode, channel, planned.level)?;
+    }
+    for Pointer { field, to, means } in &timer.block.pointers {
+        let (field, written) = (timer.field(field)?, Written::AddressOf(to.clone()));
+        list.take(&field, written, means.clone(), means.clone());
     }
     for write in &timer.block.setup {
         list.put(&timer.slot(&write.slot)?.0, write.value, &write.means, &write.means);
@@ -103,6 +137,10 @@ struct List<'t> {
 
 impl List<'_> {
     fn push(&mut self, field: &Field, written: u64, meant: String, note: String) {
+        self.take(field, Written::Number(written), meant, note);
+    }
+
+    fn take(&mut self, field: &Field, written: Written, meant: String, note: String) {
         let (register, field) = (field.register.clone(), field.field.clone());
         // A field is written once: some serve several channels, and what a complementary output needs, which comes first,
         // stands above what a lone output would have.

@@ -163,7 +163,7 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     if !captures && !counts_pulses {
         return Err(takes_none(part, &request.timer, inputs.and_then(|inputs| inputs.instead)));
     }
-    let clock = request.clock.unwrap_or_else(|| first.default_clock());
+    let clock = request.clock.map_or_else(|| first.default_clock(), Ok)?;
     check_clock(&first, clock.nominal.positive()?, request.allow_overclock)?;
     let wanted = Wanted {
         pulses_per_turn: request.pulses_per_turn,

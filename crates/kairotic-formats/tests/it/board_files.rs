@@ -81,7 +81,7 @@ broken! {
     two_signals_on_one_channel: "on = \"tim3/2\"" => "on = \"tim3/1\"", "signal[1].on", "has the signal `shutter` already";
     two_periods_on_one_timer: "on = \"tim3/2\"\nfreq = \"50Hz\"" => "on = \"tim3/2\"\nfreq = \"60Hz\"", "signal[1].on", "`shutter` wants another";
     a_place_and_a_pin: "on = \"tim4/1\"" => "on = \"tim4/1\"\npin = \"PB6\"", "signal[4].pin", "not both";
-    a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PB6\"", "signal[4].pin", "pins of stm32f411";
+    a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PC13\"", "signal[4].pin", "no timer output on pin `PC13`";
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
     a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "above nought";
     a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "18 kHz..25 kHz";

@@ -36,7 +36,7 @@ fn request(timer: &str, source: &str, reach: &str) -> ReachRequest {
 
 fn assignments(arrangement: &Arrangement) -> Vec<Assignment> {
     let writes = arrangement.writes.iter();
-    writes.map(|write| Assignment { name: write.name(), value: write.written }).collect()
+    writes.map(|write| Assignment { name: write.name(), value: write.written.number().unwrap() }).collect()
 }
 
 #[test]

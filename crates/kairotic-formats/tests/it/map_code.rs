@@ -7,34 +7,46 @@ use std::process::Command;
 
 use kairotic_core::quantity::Rational;
 use kairotic_core::scale::{Form, Map, MapRequest, ScaledMap, Word, scale};
-use kairotic_formats::map_code::{Language, function};
+use kairotic_formats::map_code::{Language, arithmetic, function};
 
 /// Maps of every form, rising and falling, from below nought, in both words.
 fn maps() -> Vec<ScaledMap> {
     let within = |from, to, first, last, word, halves| {
         let most = Rational::new(halves, 2).unwrap();
-        scale(MapRequest { map: Map { from, to, first, last }, word, most }).unwrap()
+        scale(MapRequest { map: Map::between(from, to, (first, last)), word, most }).unwrap()
     };
     let ask = |from, to, first, last, word| within(from, to, first, last, word, 1);
     vec![
-        ask(0, 1023, 1800, 4200, Word::Bits16),
-        ask(0, 1023, 1800, 4200, Word::Bits32),
-        ask(0, 1023, 4200, 1800, Word::Bits16),
-        ask(-100, 100, 250, 1250, Word::Bits16),
-        ask(-100, 100, 1250, 251, Word::Bits32),
-        ask(-32_768, 32_767, 0, 65_535, Word::Bits16),
-        ask(0, 7, 10, 345, Word::Bits16),
-        ask(-3, 3, 500, 20, Word::Bits16),
+        ask(0, 1023, 1800, 4200, Word::BITS_16),
+        ask(0, 1023, 1800, 4200, Word::BITS_32),
+        ask(0, 1023, 4200, 1800, Word::BITS_16),
+        ask(-100, 100, 250, 1250, Word::BITS_16),
+        ask(-100, 100, 1250, 251, Word::BITS_32),
+        ask(-32_768, 32_767, 0, 65_535, Word::BITS_16),
+        ask(0, 7, 10, 345, Word::BITS_16),
+        ask(-3, 3, 500, 20, Word::BITS_16),
         // 256/273 of 12 bits: no product that rounds it exactly fits 16.
-        within(0, 4095, 2880, 6720, Word::Bits16, 4),
-        ask(0, 65_535, 0, 255, Word::Bits16),
-        ask(0, 255, 0, 255, Word::Bits16),
-        ask(0, 200_000, 7, 60_011, Word::Bits32),
+        within(0, 4095, 2880, 6720, Word::BITS_16, 4),
+        ask(0, 65_535, 0, 255, Word::BITS_16),
+        ask(0, 255, 0, 255, Word::BITS_16),
+        ask(0, 200_000, 7, 60_011, Word::BITS_32),
         // No arithmetic of 16 bits meets half a step here: bits of the input are dropped.
-        ask(0, 65_535, 4109, 39_007, Word::Bits16),
-        ask(-32_768, 32_767, 5699, 40_439, Word::Bits16),
-        ask(0, 1000, 3000, 1000, Word::Bits16),
+        ask(0, 65_535, 4109, 39_007, Word::BITS_16),
+        ask(-32_768, 32_767, 5699, 40_439, Word::BITS_16),
+        ask(0, 1000, 3000, 1000, Word::BITS_16),
+        // Ends between two compare values.
+        exact(0, 4095, (2500, 17), (8750, 17), Word::BITS_16),
+        exact(0, 255, (8750, 17), (2500, 17), Word::BITS_16),
+        exact(-2000, 2000, (9001, 8), (17_003, 8), Word::BITS_32),
+        // A division, where one multiplication is not exact enough for words of 32 bits.
+        within(0, 99_999, 0, 1_234_567_891, Word::BITS_32, 1),
     ]
+}
+
+fn exact(from: i64, to: i64, first: (i128, i128), last: (i128, i128), word: Word) -> ScaledMap {
+    let end = |(parts, of): (i128, i128)| Rational::new(parts, of).unwrap();
+    let map = Map { from, to, first: end(first), last: end(last) };
+    scale(MapRequest { map, word, most: Rational::new(1, 2).unwrap() }).unwrap()
 }
 
 fn run(program: &str, words: &[&str], folder: &Path) -> String {
@@ -64,8 +76,11 @@ fn every_form_is_among_them() {
     assert!(
         has(|form| matches!(form, Form::Shift { .. })) && has(|form| matches!(form, Form::Divide { .. }))
     );
-    // All but the two that words of 16 bits cannot meet.
-    assert_eq!(forms.iter().filter(|scaled| !scaled.met).count(), 2);
+    assert!(has(|form| matches!(form, Form::Halves { .. })));
+    // What is missed is missed by less than a step.
+    let missed: Vec<&ScaledMap> = forms.iter().filter(|scaled| !scaled.met).collect();
+    assert!(missed.iter().all(|scaled| scaled.error < Rational::ONE), "{missed:?}");
+    assert_eq!(missed.len(), 4);
 }
 
 #[test]
@@ -118,4 +133,100 @@ fn compiled_rust_agrees_for_every_input() {
         folder.path(),
     );
     assert!(run("./maps", &[], folder.path()) == wanted(&maps));
+}
+
+/// Reads an arithmetic as a compiler does and works it out; the largest number on the way is kept.
+struct Reader<'t> {
+    rest: &'t str,
+    x: u128,
+    widest: u128,
+}
+
+impl Reader<'_> {
+    fn takes(&mut self, sign: &str) -> bool {
+        let found = self.rest.trim_start().strip_prefix(sign);
+        self.rest = found.unwrap_or(self.rest);
+        found.is_some()
+    }
+
+    fn kept(&mut self, number: u128) -> u128 {
+        self.widest = self.widest.max(number);
+        number
+    }
+
+    fn shifts(&mut self) -> u128 {
+        let mut value = self.sum();
+        loop {
+            let made = if self.takes(">>") {
+                value >> self.sum()
+            } else if self.takes("&") {
+                value & self.sum()
+            } else {
+                return value;
+            };
+            value = self.kept(made);
+        }
+    }
+
+    fn sum(&mut self) -> u128 {
+        let mut value = self.product();
+        loop {
+            let made = if self.takes("+") {
+                value + self.product()
+            } else if self.takes("-") {
+                value - self.product()
+            } else {
+                return value;
+            };
+            value = self.kept(made);
+        }
+    }
+
+    fn product(&mut self) -> u128 {
+        let mut value = self.term();
+        loop {
+            let made = if self.takes("*") {
+                value * self.term()
+            } else if self.takes("/") {
+                value / self.term()
+            } else if self.takes("%") {
+                value % self.term()
+            } else {
+                return value;
+            };
+            value = self.kept(made);
+        }
+    }
+
+    fn term(&mut self) -> u128 {
+        if self.takes("(") {
+            let value = self.shifts();
+            assert!(self.takes(")"), "{}", self.rest);
+            return value;
+        }
+        if self.takes("x") {
+            return self.kept(self.x);
+        }
+        let text = self.rest.trim_start();
+        let end = text.find(|letter: char| !letter.is_ascii_digit()).unwrap_or(text.len());
+        let number = text[..end].parse().unwrap();
+        self.rest = &text[end..];
+        number
+    }
+}
+
+#[test]
+fn the_widest_number_is_one_that_occurs() {
+    for scaled in maps().iter().filter(|scaled| !matches!(scaled.form, Form::Table(_))) {
+        let map = &scaled.request.map;
+        let text = arithmetic(&scaled.form, map);
+        // The base stands in the code whatever the input; other constants are parts of a product or a sum.
+        let mut widest = u128::from(map.base());
+        for x in 0..=map.run() {
+            let mut reader = Reader { rest: &text, x: x.into(), widest };
+            assert_eq!(reader.shifts(), scaled.form.value(map, x).into(), "{text} at {x}");
+            widest = reader.widest;
+        }
+        assert_eq!(widest, scaled.widest, "{text}");
+    }
 }

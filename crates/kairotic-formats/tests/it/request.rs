@@ -4,8 +4,8 @@ use kairotic_core::Result;
 use kairotic_core::part::{Assignment, Part, Timer};
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
 use kairotic_core::setting::{
-    Active, Aim, Ask, DecodeRequest, Derivation, DeriveRequest, Level, Reading, Setting, Target, decode,
-    derive,
+    Active, Aim, Ask, DecodeRequest, Derivation, DeriveRequest, FieldWrite, Level, Reading, Setting, Target,
+    decode, derive,
 };
 
 use crate::catalogue::part;
@@ -81,7 +81,9 @@ pub(crate) fn decoded(place: &str, clock: &str, registers: &str) -> Reading {
 /// Every register field that a setting writes, by the name that is printed.
 pub(crate) fn assigned(timer: &Timer, setting: &Setting) -> Vec<Assignment> {
     let writes = setting.writes(timer).unwrap();
-    writes.iter().map(|write| Assignment { name: write.name(), value: write.written }).collect()
+    // Where something lies in memory is no part of the signal.
+    let number = |write: &FieldWrite| Some(Assignment { name: write.name(), value: write.written.number()? });
+    writes.iter().filter_map(number).collect()
 }
 
 /// What the registers that a setting writes make.

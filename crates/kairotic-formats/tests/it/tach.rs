@@ -39,7 +39,7 @@ fn the_tick_is_the_finest_that_the_slowest_speed_allows() {
     // 300 rpm with two pulses a turn is a pulse each 100 ms: 9 600 000 clocks. Divided by 146 these are 65753.4 counts, more
     // than 65535; by 147, 65306.1. At 3000 rpm 960 000 / 147 = 6530.6.
     let writes: Vec<(String, u64)> =
-        interval.counter.writes.iter().map(|write| (write.name(), write.written)).collect();
+        interval.counter.writes.iter().map(|write| (write.name(), write.written.number().unwrap())).collect();
     assert_eq!(writes, [("PSC".to_owned(), 146)]);
     assert_eq!((interval.counts, interval.stop), ((6530, 65307), time("100ms")));
     // 65536 ticks of 147 clocks.

@@ -97,6 +97,6 @@ impl BoardPlace {
         };
         let place = Place { part: part.name, timer, channel };
         let signal = BoardSignal { board, signal };
-        Ok(Self { signal, place, clock, around: Surroundings { way, pin } })
+        Ok(Self { signal, place, clock, around: Surroundings { way, pin, ..Surroundings::default() } })
     }
 }

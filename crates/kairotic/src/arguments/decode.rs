@@ -73,6 +73,6 @@ impl DecodeArgs {
             within: within(&self.within)?,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, request, Surroundings { way, pin }))
+        Ok((part, request, Surroundings { way, pin, ..Surroundings::default() }))
     }
 }

@@ -6,7 +6,7 @@ use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Prefer, Target, 
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::clock::ClockOptions;
-use super::place::{Place, PlaceOptions};
+use super::place::{PinChoice, Place, PlaceOptions};
 use super::quantities::{positive, read, real_clock};
 use super::shape::ShapeOptions;
 use super::surroundings::Surroundings;
@@ -121,6 +121,8 @@ enum Preference {
 pub enum Asked {
     /// Registers for a signal.
     Signal(DeriveRequest),
+    /// Registers for a signal at the best of several places, each with what lies around it.
+    Led(Vec<(DeriveRequest, Surroundings)>),
     /// Registers for a signal of a board.
     OfBoard(Box<BoardSignal>, DeriveRequest),
     /// Registers for the signal that other registers make, on a part of this name.
@@ -140,7 +142,14 @@ impl DeriveArgs {
             let request = self.request(place.timer, place.channel, clock, target);
             return Ok((place.part, Asked::OfBoard(Box::new(signal), request), around));
         }
-        let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
+        let places = self.place.all(catalogue)?;
+        if places.len() > 1 && self.tick.is_none() && self.carry.is_none() {
+            return self.led(places, catalogue);
+        }
+        let (Place { part, timer, channel }, pin) = match <[_; 1]>::try_from(places) {
+            Ok([place]) => place,
+            Err(_) => self.place.read(catalogue)?,
+        };
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = self.target.within()?;
         let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
@@ -149,17 +158,42 @@ impl DeriveArgs {
             let (base, mode) = (self.shape.base.clone(), self.shape.mode.clone());
             let (all, allow_overclock) = (self.all, self.allow_overclock);
             let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-            return Ok((part, Asked::TimeBase(request), Surroundings { way, pin }));
+            return Ok((
+                part,
+                Asked::TimeBase(request),
+                Surroundings { way, pin, ..Surroundings::default() },
+            ));
         }
         // What is carried over has its own frequency, known once it is decoded.
         let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
         let target = self.shape.of(self.target.target(aim)?)?;
         let request = self.request(timer, channel, clock, target);
-        let around = Surroundings { way, pin };
+        let around = Surroundings { way, pin, ..Surroundings::default() };
         Ok(match carried {
             Some((from, decode)) => (part, Asked::Carried(from, decode, Box::new(request)), around),
             None => (part, Asked::Signal(request), around),
         })
+    }
+
+    /// What is asked where several places will do.
+    fn led(
+        &self,
+        places: Vec<(Place, Option<PinChoice>)>,
+        catalogue: &Catalogue,
+    ) -> Result<(String, Asked, Surroundings)> {
+        let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
+            message: "how often does it repeat?".to_owned(),
+            hint: "give --freq or --period, and --pulse, --duty or --span".to_owned(),
+        })?;
+        let target = self.shape.of(self.target.target(aim)?)?;
+        let part = places.first().map(|(place, _)| place.part.clone()).unwrap_or_default();
+        let mut requests = Vec::new();
+        for (Place { part, timer, channel }, pin) in places {
+            let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
+            let around = Surroundings { way, pin, ..Surroundings::default() };
+            requests.push((self.request(timer, channel, clock, target.clone()), around));
+        }
+        Ok((part, Asked::Led(requests), Surroundings::default()))
     }
 
     /// The request for a target, with the choices that the options make.

@@ -85,14 +85,18 @@ impl PinChoice {
     /// # Errors
     /// As [`Part::output_on`].
     pub fn of(part: &Part, pin: &str, timer: Option<&str>) -> kairotic_core::Result<Self> {
-        let output = part.output_on(pin, timer)?;
+        Ok(Self::with(part, part.output_on(pin, timer)?))
+    }
+
+    /// A pin with one of the outputs that it can carry.
+    fn with(part: &Part, output: PinOutput) -> Self {
         let pinout = part.pinout.as_ref();
         let sharing = pinout.map(|pinout| pinout.sharing(&output.timer)).unwrap_or_default();
-        Ok(Self {
+        Self {
             sharing: sharing.into_iter().filter(|other| *other != output.pin).collect(),
             select: pinout.map(|pinout| pinout.select.clone()).unwrap_or_default(),
             output,
-        })
+        }
     }
 }
 
@@ -100,6 +104,43 @@ impl PlaceOptions {
     /// Whether a place is named.
     pub const fn is_given(&self) -> bool {
         self.on.is_some()
+    }
+
+    /// Every place that is meant: those of a pin that several timers serve, and all timers of a part that is named alone.
+    ///
+    /// # Errors
+    /// As [`PlaceOptions::read`], but for several places.
+    pub fn all(&self, catalogue: &Catalogue) -> Result<Vec<(Place, Option<PinChoice>)>> {
+        let on = self.on.clone().unwrap_or_default().to_lowercase();
+        let (name, rest) = on.split_once('/').map_or((on.as_str(), None), |(name, rest)| (name, Some(rest)));
+        let at = |timer: &str, channel| Place { part: name.to_owned(), timer: timer.to_owned(), channel };
+        match (&self.pin, rest) {
+            (None, None) if !name.is_empty() => {
+                let part = catalogue.part(name)?;
+                Ok(part.timers.iter().map(|timer| (at(&timer.name, None), None)).collect())
+            }
+            (None, _) => Ok(vec![self.read(catalogue)?]),
+            (Some(pin), rest) => {
+                let (timer, channel) = match rest.map(|rest| rest.split_once('/').unwrap_or((rest, ""))) {
+                    None => (None, ""),
+                    Some((timer, channel)) => (Some(timer), channel),
+                };
+                let part = catalogue.whole_part(name)?;
+                if let Some(timer) = timer {
+                    part.instance(timer)?;
+                }
+                let outputs = part.outputs_on(pin, timer)?.into_iter();
+                let place = |mut output: PinOutput| {
+                    // Where any pin will do, the channel is the one that was named, or is left open.
+                    if output.channel.is_empty() {
+                        channel.clone_into(&mut output.channel);
+                    }
+                    let channel = Some(output.channel.clone()).filter(|channel| !channel.is_empty());
+                    (at(&output.timer, channel), Some(PinChoice::with(&part, output)))
+                };
+                Ok(outputs.map(place).collect())
+            }
+        }
     }
 
     /// The place, and the pin where one was named.

@@ -188,7 +188,7 @@ impl ScaleArgs {
     /// [`Fault`] for texts that are no ranges or quantities.
     pub fn read(&self, catalogue: &Catalogue) -> Result<ScaleAsk> {
         let (inputs, unit) = inputs(self.from.as_deref().unwrap_or_default())?;
-        let word = if self.word == "16" { Word::Bits16 } else { Word::Bits32 };
+        let word = if self.word == "16" { Word::BITS_16 } else { Word::BITS_32 };
         let wrong = || Fault::Usage {
             message: format!(
                 "--max-error: expected a number of compare steps above nought, found `{}`",

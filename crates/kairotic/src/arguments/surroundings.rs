@@ -11,4 +11,15 @@ pub struct Surroundings {
     pub way: Option<Arrangement>,
     /// The pin, where one was named.
     pub pin: Option<PinChoice>,
+    /// The places that were compared, where several were meant; the leading one first.
+    pub compared: Vec<Compared>,
+}
+
+/// One of several places for a signal.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Compared {
+    /// The timer, and the channel where one is meant.
+    pub place: String,
+    /// Its rank by the rule of `survey`.
+    pub score: f64,
 }

@@ -2,10 +2,12 @@
 
 use kairotic_core::board;
 use kairotic_core::setting::{self, DeriveRequest};
+use kairotic_core::survey::{self, Led};
 
 use super::exit;
 use crate::arguments::board::BoardSignal;
 use crate::arguments::derive::{Asked, DeriveArgs};
+use crate::arguments::surroundings::{Compared, Surroundings};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
@@ -37,6 +39,22 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
         }
         Asked::Signal(request) => {
             let derivation = setting::derive(part, &request)?;
+            let exit = exit(&derivation.findings);
+            let working = if arguments.working { derivation.working()? } else { Vec::new() };
+            let changes = Vec::new();
+            Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+        }
+        Asked::Led(places) => {
+            let (requests, mut around): (Vec<DeriveRequest>, Vec<Surroundings>) = places.into_iter().unzip();
+            let Led { place, derivation, others } = survey::lead(part, &requests)?;
+            let compared = |(place, score): (usize, f64)| {
+                let DeriveRequest { timer, channel, .. } = requests.get(place)?;
+                let channel = channel.as_ref().map(|channel| format!("/{channel}")).unwrap_or_default();
+                Some(Compared { place: format!("{timer}{channel}"), score })
+            };
+            let led = (place, derivation.best.fit.score);
+            let compared = std::iter::once(led).chain(others).filter_map(compared).collect();
+            let around = Surroundings { compared, ..around.swap_remove(place) };
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
             let changes = Vec::new();

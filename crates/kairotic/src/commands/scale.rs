@@ -24,31 +24,37 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
-        Ends::Given(low, high) => (None, None, (low, high), None),
+        Ends::Given(low, high) => (None, None, [low.into(), high.into()], None),
         Ends::Timer { part, request, board } => {
             let derivation = setting::derive(catalogue.part(&part)?, &request)?;
             let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
             let span = span_of(&derivation)?;
             let (compares, curve) = match load.as_ref() {
                 Some(load) => compares_of(load, inputs, unit, span)?,
-                None => ((span.low, span.high), None),
+                None => (span.exact, None),
             };
             (Some(derivation), load, compares, curve)
         }
     };
-    let map = Map { from: inputs.0, to: inputs.1, first: compares.0, last: compares.1 };
+    let [first, last] = compares;
+    let map = Map { from: inputs.0, to: inputs.1, first, last };
     let request = MapRequest { map, word, most };
     let scaled = match curve {
         Some(exact) => scale::table(request, exact)?,
         None => scale::scale(request)?,
     };
-    let wider = MapRequest { word: Word::Bits32, ..request };
+    let wider = MapRequest { word: Word::BITS_32, ..request };
     let wider_meets =
         !scaled.met && scaled.curve.is_none() && scale::scale(wider).is_ok_and(|wider| wider.met);
     let kind: Option<&Kind> = load.as_ref();
     let points = scale::points(&scaled, &arguments.shown(inputs)?, derivation.as_ref(), kind)?;
     let back = scale::read_back(&scaled, &arguments.read_back, derivation.as_ref(), kind)?;
     let findings = scale::findings(&scaled);
+    let step = derivation.as_ref().map(|derivation| {
+        // On a curve a step is worth another change of the level at each place.
+        scale::output_step(&scaled.request.map, derivation, kind.filter(|_| scaled.curve.is_none()))
+    });
+    let step = step.transpose()?;
     let code = arguments.code.map(|language| map_code::function(language.into(), &arguments.name, &scaled));
     let naive = scale::naive(&scaled);
     let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
@@ -60,8 +66,19 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     if let (Some(code), Format::Text) = (&code, common.format) {
         return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
     }
-    let report =
-        ScaleReport { scaled, wider_meets, unit, points, back, naive, findings, note, code, derivation };
+    let report = ScaleReport {
+        scaled,
+        wider_meets,
+        step,
+        unit,
+        points,
+        back,
+        naive,
+        findings,
+        note,
+        code,
+        derivation,
+    };
     Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
 }
 
@@ -89,8 +106,8 @@ fn calibrate(observed: Observed, catalogue: &Catalogue) -> Result<Outcome> {
     Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
 }
 
-/// The compare values for the lowest and the highest input.
-type Compares = (u64, u64);
+/// The exact compare values for the lowest and the highest input.
+type Compares = [Rational; 2];
 /// The exact compare value of each input, where they are no straight line.
 type Curve = Option<Vec<Rational>>;
 
@@ -103,11 +120,9 @@ fn compares_of(load: &Kind, inputs: (i64, i64), unit: &str, span: &SpanFit) -> R
     let level = |input: i64| load.read_level(&format!("{input}{unit}"));
     let levels = if unit.is_empty() { (lowest, highest) } else { (level(inputs.0)?, level(inputs.1)?) };
     match scale::ends_of_levels(load, levels.0, levels.1, span) {
-        Ok(_) if unit.is_empty() => Ok(((span.low, span.high), None)),
+        Ok(_) if unit.is_empty() => Ok((span.exact, None)),
         Ok(ends) => Ok((ends, None)),
-        Err(Error::NoMap { .. }) => {
-            Ok(((span.low, span.high), Some(scale::curve(load, levels, inputs, span)?)))
-        }
+        Err(Error::NoMap { .. }) => Ok((span.exact, Some(scale::curve(load, levels, inputs, span)?))),
         Err(error) => Err(error.into()),
     }
 }

@@ -11,7 +11,7 @@ use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
-use crate::arguments::surroundings::Surroundings;
+use crate::arguments::surroundings::{Compared, Surroundings};
 use crate::fault::Result;
 use crate::render::{Cell, Line, Page, Report, Table, exact};
 
@@ -52,6 +52,7 @@ impl Report for DeriveReport {
         page.push("gives", GIVES, gives);
         page.push("needs", board::NEEDS, self.outcome.iter().flat_map(board::needs).collect());
         let mut reasons = vec![Line::Prose(because.clone())];
+        reasons.extend(compared(&self.around.compared, &timer.part).map(Line::Prose));
         reasons.extend(words::working(&self.working));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
@@ -92,9 +93,33 @@ impl Report for DeriveReport {
             because: &derivation.because,
             signal: self.outcome.as_ref().map(board::SignalView::of),
             changes: self.changes.iter().map(ChangeView::of).collect(),
+            compared: self.around.compared.iter().map(ComparedView::of).collect(),
         })
     }
 }
+
+/// Which of several places leads, and which ones follow.
+fn compared(places: &[Compared], part: &str) -> Option<String> {
+    let [leading, others @ ..] = places else { return None };
+    let mut text = format!("{} leads by the rule of `survey`", leading.place);
+    let follow: Vec<String> =
+        others.iter().take(FOLLOWING).map(|one| format!("{} {:.1}", one.place, one.score)).collect();
+    if follow.is_empty() {
+        text.push_str(": no other place makes it");
+    } else {
+        let more = others.len().saturating_sub(FOLLOWING);
+        let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+        let score = leading.score;
+        text.push_str(&format!(
+            ", with {score:.1} points; then {}{more}: --on {part}/TIMER takes another",
+            follow.join(", ")
+        ));
+    }
+    Some(text)
+}
+
+/// So many of the places that do not lead are named.
+const FOLLOWING: usize = 4;
 
 /// What was wanted, as a reader says it.
 fn wanted(target: &Target, best: &Choice, level: Option<LoadLevel>) -> String {
@@ -173,6 +198,21 @@ struct View<'r> {
     signal: Option<board::SignalView<'r>>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     changes: Vec<ChangeView<'r>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    compared: Vec<ComparedView<'r>>,
+}
+
+/// One of several places that were compared.
+#[derive(Serialize)]
+struct ComparedView<'r> {
+    place: &'r str,
+    score_approx: f64,
+}
+
+impl<'r> ComparedView<'r> {
+    fn of(compared: &'r Compared) -> Self {
+        Self { place: &compared.place, score_approx: compared.score }
+    }
 }
 
 /// What changes by carrying a signal over.

@@ -4,7 +4,7 @@ use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Frequency, Tolerance};
 use kairotic_core::setting::{
-    Active, Choice, ClockError, Constant, FieldWrite, FitOf, Line, Output, Setting,
+    Active, Choice, ClockError, Constant, FieldWrite, FitOf, Line, Output, Setting, Written,
 };
 use serde::Serialize;
 
@@ -203,7 +203,10 @@ pub struct FieldView {
     register: String,
     field: Option<String>,
     meant: String,
-    written: u64,
+    written: Option<u64>,
+    /// What lies in memory where the field points to.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    address_of: Option<String>,
     note: String,
 }
 
@@ -331,7 +334,12 @@ impl FieldView {
     /// One field with what is written to it.
     pub fn of(write: FieldWrite) -> Self {
         let FieldWrite { register, field, meant, written, note } = write;
-        Self { register, field, meant, written, note }
+        let number = written.number();
+        let address_of = match written {
+            Written::Number(_) => None,
+            Written::AddressOf(name) => Some(name),
+        };
+        Self { register, field, meant, written: number, address_of, note }
     }
 }
 

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use kairotic_core::part::{Fact, Part, Timer, Trust};
 use serde::Serialize;
 
-use super::words::counted;
+use super::words::{after_reset, counted};
 use crate::fault::Result;
 use crate::render::{Cell, Head, Line, Page, Report, Table, exact};
 
@@ -125,7 +125,7 @@ impl Report for PartPage {
         let clocks = part.clocks.values().map(|clock| {
             Line::Row(vec![
                 Cell::left(clock.title.clone()),
-                Cell::left(format!("{} after reset", clock.default)),
+                Cell::left(after_reset(clock)),
                 Cell::left(format!("at most {}", clock.maximum)),
             ])
         });
@@ -260,6 +260,7 @@ pub(super) struct ListedTimer<'r> {
     channels: Vec<&'r str>,
     clock: &'r str,
     clock_default_hz: String,
+    clock_off_after_reset: bool,
     clock_maximum_hz: String,
 }
 
@@ -272,6 +273,7 @@ impl<'r> ListedTimer<'r> {
             channels: timer.block.channels.iter().map(|channel| channel.label.as_str()).collect(),
             clock: &timer.clock.title,
             clock_default_hz: exact(timer.clock.default.value()),
+            clock_off_after_reset: timer.clock.off.is_some(),
             clock_maximum_hz: exact(timer.clock.maximum.value()),
         }
     }

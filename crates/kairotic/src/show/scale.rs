@@ -1,9 +1,11 @@
 //! What `scale` shows of a map.
 
 use kairotic_core::finding::Finding;
-use kairotic_core::quantity::{Rational, show};
-use kairotic_core::scale::{Form, MapPoint, Naive, Proof, ScaledMap};
+use kairotic_core::load::LoadLevel;
+use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time, show};
+use kairotic_core::scale::{Form, MapPoint, Naive, OutputStep, Proof, ScaledMap};
 use kairotic_core::setting::Derivation;
+use kairotic_formats::map_code::end;
 use serde::Serialize;
 
 use super::json::FindingView;
@@ -20,6 +22,8 @@ pub struct ScaleReport {
     pub scaled: ScaledMap,
     /// Whether words of 32 bits would meet what these do not.
     pub wider_meets: bool,
+    /// What a compare step is, where a timer is known.
+    pub step: Option<OutputStep>,
     /// What the inputs count, where they have a unit.
     pub unit: &'static str,
     /// What it makes of chosen inputs.
@@ -45,8 +49,8 @@ pub fn figure(scaled: &ScaledMap, unit: &str, points: &[MapPoint]) -> MapPlot {
         "{}{unit}..{}{unit} to compare {}..{}: {}",
         map.from,
         map.to,
-        map.first,
-        map.last,
+        end(map.first),
+        end(map.last),
         text(&scaled.form, &map)
     );
     MapPlot {
@@ -70,7 +74,11 @@ impl Report for ScaleReport {
         }
         heading.push(format!(
             "{}{1}..{2}{1} to compare {3}..{4}",
-            map.from, self.unit, map.to, map.first, map.last
+            map.from,
+            self.unit,
+            map.to,
+            end(map.first),
+            end(map.last)
         ));
         let mut page = Page::headed(heading);
         let fact = |figure: &str, value: String| Line::Row(vec![Cell::left(figure), Cell::left(value)]);
@@ -80,23 +88,26 @@ impl Report for ScaleReport {
             Proof::EveryInput(count) => format!("proved: all {count} inputs were looked at"),
             Proof::Interval => "proved by the line's ends and its rounding".to_owned(),
         };
+        let in_output = self.in_output(*error)?.filter(|_| error.is_positive());
         let (error, most) = (number(*error), number(request.most));
-        page.push(
-            "map",
-            &["figure", "value"],
-            vec![
-                fact("arithmetic", format!("{}, where x is {}", text(form, &map), start(map.from))),
-                fact("largest error", format!("{error} compare steps of the {most} allowed: {verdict}")),
-                fact("", how),
-                fact("widest", format!("{widest} of the {} that {bits} bits hold", request.word.largest())),
-            ],
-        );
+        let mut facts = vec![
+            fact("arithmetic", format!("{}, where x is {}", text(form, &map), start(map.from))),
+            fact("largest error", format!("{error} compare steps of the {most} allowed: {verdict}")),
+        ];
+        facts.extend(in_output.map(|found| fact("", format!("that is {}", found.told()))));
+        facts.push(fact("", how));
+        facts.push(fact(
+            "widest",
+            format!("{widest} of the {} that {bits} bits hold", request.word.largest()),
+        ));
+        page.push("map", &["figure", "value"], facts);
         page.push("points", POINTS, self.points.iter().map(|point| self.point(point)).collect());
         page.push("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
         page.push("naive", &["shortcut", "drift"], self.naive.iter().filter_map(shortcut).collect());
         if !met {
-            let mut text =
-                format!("the best that was found in words of {bits} bits: shifts, divisions and tables");
+            let mut text = format!(
+                "in words of {bits} bits no multiplication with a shift does better, and neither do the pairs of multiplications and the divisions that were tried"
+            );
             if self.wider_meets {
                 text.push_str("; --word 32 meets it");
             }
@@ -126,14 +137,19 @@ impl Report for ScaleReport {
 
     fn json(&self) -> Result<String> {
         let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
+        let in_output = self.in_output(*error)?;
         let view = View {
             head: Head::of("scale"),
             inputs: [request.map.from, request.map.to],
-            compares: [request.map.first, request.map.last],
+            compares: request.map.ends(),
+            compares_exact: [request.map.first, request.map.last].map(exact),
             word_bits: request.word.bits(),
             arithmetic: text(form, &request.map),
             error_steps: exact(*error),
             error_steps_approx: error.approx(),
+            error_pulse_s: in_output.as_ref().map(|found| exact(found.pulse.value())),
+            error_duty: in_output.as_ref().map(|found| exact(found.duty.value())),
+            error_level: in_output.and_then(|found| found.level).map(|level| level.told()),
             looked_at: match proof {
                 Proof::EveryInput(count) => Some(*count),
                 Proof::Interval => None,
@@ -149,7 +165,34 @@ impl Report for ScaleReport {
     }
 }
 
+/// An error of a map, as what the pin and the load make of it.
+struct InOutput {
+    pulse: Time,
+    duty: Duty,
+    level: Option<LoadLevel>,
+}
+
+impl InOutput {
+    fn told(&self) -> String {
+        let level = self.level.map(|level| level.rounded(3));
+        level
+            .unwrap_or_else(|| format!("{} or {} of the period", self.pulse.rounded(3), self.duty.rounded(3)))
+    }
+}
+
 impl ScaleReport {
+    /// So many compare steps in time, duty and the load's unit, where a timer is known.
+    fn in_output(&self, steps: Rational) -> Result<Option<InOutput>> {
+        let Some(step) = self.step else { return Ok(None) };
+        let times = |each: Rational| each.times(steps).or_overflow("error");
+        let level = step.level.map(|level| times(level.value()).map(|value| level.with(value)));
+        Ok(Some(InOutput {
+            pulse: Time::new(times(step.realised.pulse.value())?),
+            duty: Duty::new(times(step.realised.duty.value())?),
+            level: level.transpose()?,
+        }))
+    }
+
     fn point(&self, point: &MapPoint) -> Line {
         let output = point.output.as_ref();
         Line::Row(vec![
@@ -205,10 +248,14 @@ struct View<'r> {
     head: Head,
     inputs: [i64; 2],
     compares: [u64; 2],
+    compares_exact: [String; 2],
     word_bits: u32,
     arithmetic: String,
     error_steps: String,
     error_steps_approx: f64,
+    error_pulse_s: Option<String>,
+    error_duty: Option<String>,
+    error_level: Option<String>,
     looked_at: Option<u64>,
     widest: String,
     met: bool,

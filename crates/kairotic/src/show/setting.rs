@@ -4,7 +4,7 @@ use kairotic_core::finding::Finding;
 use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Duty, Rational, Time, show};
 use kairotic_core::setting::{
-    Active, ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit,
+    Active, ClockError, Constant, FieldWrite, Fit, Jitter, Level, Output, Setting, Span, SpanFit, Written,
 };
 
 use super::words::{bits, brief, counted, frequency_error, signal_error};
@@ -27,7 +27,11 @@ pub fn writes(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
 /// Fields with the values to write.
 pub fn write_lines(writes: &[FieldWrite]) -> Vec<Line> {
     let row = |write: &FieldWrite| {
-        Line::Row(vec![Cell::left(write.name()), Cell::value(write.written), Cell::left(write.note.clone())])
+        let value = match &write.written {
+            Written::Number(number) => Cell::value(*number),
+            Written::AddressOf(_) => Cell::left(write.written.to_string()),
+        };
+        Line::Row(vec![Cell::left(write.name()), value, Cell::left(write.note.clone())])
     };
     writes.iter().map(row).collect()
 }

@@ -79,6 +79,7 @@ impl Report for SurveyReport {
                 exact(row.jitter().value()),
                 row.choice.fit.score.to_string(),
                 registers.join(" "),
+                row.off.is_some().to_string(),
             ]);
         }
         let header = vec![
@@ -99,6 +100,7 @@ impl Report for SurveyReport {
             "jitter_peak_to_peak_s",
             "score_approx",
             "registers",
+            "clock_off_after_reset",
         ];
         Ok(Table { header, rows })
     }
@@ -111,6 +113,7 @@ impl Report for SurveyReport {
                 part: &row.timer.part,
                 timers: &row.timers,
                 clock_hz: exact(row.clock.nominal.value()),
+                clock_off_after_reset: row.off.is_some(),
                 setting: super::json::SettingView::chosen(&row.timer, &row.choice)?,
                 reaches_zero,
                 reaches_full,
@@ -131,6 +134,9 @@ fn row(row: &SurveyRow) -> Line {
     };
     let jitter = row.jitter();
     let mut notes = Vec::new();
+    if row.off.is_some() {
+        notes.push("clock off after reset".to_owned());
+    }
     if !jitter.value().is_zero() {
         notes.push(format!("jitter {}", jitter.rounded(2)));
     }
@@ -174,6 +180,7 @@ struct RowView<'r> {
     part: &'r str,
     timers: &'r [String],
     clock_hz: String,
+    clock_off_after_reset: bool,
     setting: super::json::SettingView,
     reaches_zero: bool,
     reaches_full: bool,

@@ -8,6 +8,7 @@ use kairotic_core::part::{
 use serde::Serialize;
 
 use super::parts::{FactView, ListedTimer, documents};
+use super::words::after_reset;
 use crate::fault::Result;
 use crate::render::{Cell, Head, Line, Page, Report, Table};
 
@@ -107,9 +108,12 @@ impl Report for TimerPage {
             &["clock", "after reset", "at most"],
             vec![Line::Row(vec![
                 Cell::left(clock.title.clone()),
-                Cell::left(format!("{} after reset", clock.default)),
+                Cell::left(after_reset(clock)),
                 Cell::left(format!("at most {}", clock.maximum)),
-            ])],
+            ])]
+            .into_iter()
+            .chain(clock.off.iter().map(|off| Line::Prose(format!("{}: {}", off.field, off.told()))))
+            .collect(),
         );
         let bases = self.views().filter_map(|view| {
             let base = view.base.as_ref()?;

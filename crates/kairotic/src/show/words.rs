@@ -1,5 +1,6 @@
 //! Quantities and errors in the words that the pages share.
 
+use kairotic_core::part::ClockInput;
 use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Time, Tolerance, show};
 use kairotic_core::setting::{Active, Line as Sum};
 
@@ -72,4 +73,13 @@ pub fn division(divider: Rational) -> String {
 /// The arithmetic, line by line.
 pub fn working(sums: &[Sum]) -> impl Iterator<Item = Line> + '_ {
     sums.iter().map(|Sum { name, sum }| Line::Row(vec![Cell::left(name.clone()), Cell::left(sum.clone())]))
+}
+
+/// What a clock does after reset, in a few words.
+pub fn after_reset(clock: &ClockInput) -> String {
+    match &clock.off {
+        None => format!("{} after reset", clock.default),
+        // The field's own name will do: its register stands beside its values.
+        Some(off) => format!("off until {} is set", off.field.rsplit('.').next().unwrap_or(&off.field)),
+    }
 }

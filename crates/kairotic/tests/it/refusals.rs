@@ -23,7 +23,10 @@ refused! {
     an_unknown_channel: "derive --on stm32f411/tim3/9 --freq 50Hz" => "no channel `9`", "it has 1, 2, 3, 4";
     an_unknown_mode: "derive --on stm32f411/tim3 --freq 50Hz --mode centered" => "no mode `centered`", "centre";
     an_unknown_base: "derive --on pic18f45k22/ccp1 --freq 5kHz --base timer3" => "no base counter `timer3`", "timer2";
-    a_place_without_timer: "derive --on stm32f411 --freq 50Hz" => "expected PART/TIMER", "found `stm32f411`", "its timers: tim1, tim2";
+    a_place_without_timer: "decode --on stm32f411 ARR=999" => "expected PART/TIMER", "found `stm32f411`", "its timers: tim1, tim2";
+    a_clock_that_is_off: "derive --on esp32c3/timer0 --freq 50Hz" => "the LED PWM clock is off after reset", "LEDC_CONF.APB_CLK_SEL switches it on: 1 the PLL at 80 MHz, 2 RC_FAST, 3 XTAL", "--clock 80MHz";
+    another_clock_that_is_off: "derive --on mkl25z128/tpm0 --freq 50Hz" => "off after reset", "--clock 20.97152MHz";
+    any_pin_of_a_signal: "budget --on esp32c3 --pin GPIO4 --freq 50Hz --pulse 1.5ms" => "any pin of esp32c3 can have any output, by the GPIO matrix", "--on esp32c3/TIMER/CHANNEL";
     a_place_with_too_much: "derive --on a/b/c/d --freq 50Hz" => "expected PART/TIMER";
     a_frequency_without_unit: "derive --on stm32f411/tim3 --freq 50" => "--freq: expected a frequency, found `50`", "the unit is missing", "kHz";
     a_time_for_a_frequency: "derive --on stm32f411/tim3 --freq 20ms" => "`ms` is not a unit of it", "GHz, MHz, kHz, Hz";

@@ -95,13 +95,31 @@ fn a_pin_tells_timer_and_channel() {
     );
     let text = run("derive --on stm32f446 --pin PB6 --clock 90MHz --freq 50Hz --pulse 1500us").stdout;
     assert!(text.contains("one period with PB7 PB8 PB9"), "{text}");
-    let many = run("derive --on stm32f446 --pin PA0 --freq 50Hz");
+    let many = run("budget --on stm32f446 --pin PA0 --freq 50Hz --pulse 1ms");
     assert!(many.code == 2 && many.stderr.contains("--on stm32f446/tim2 --pin PA0"), "{many:?}");
     // A remap moves all channels at once: PB3 belongs to two of its values.
     let moved = json("parts stm32f103 --pins");
     let pins = moved["pins"].as_array().unwrap();
     let codes = pins.iter().filter(|pin| pin["pin"] == "PB3").map(|pin| pin["by"].as_str().unwrap());
     assert_eq!(codes.collect::<Vec<_>>(), ["AFIO_MAPR.TIM2_REMAP = 1", "AFIO_MAPR.TIM2_REMAP = 3"]);
+}
+
+#[test]
+fn of_several_places_the_best_is_taken() {
+    // PA2 has two channels of 16 bits and one of 32: what the counters hold decides.
+    let pin = json("derive --on stm32f446 --pin PA2 --clock 90MHz --freq 50Hz --pulse 1ms");
+    assert_eq!((&pin["timer"], &pin["pin"]["channel"]), (&value!("tim2"), &value!("3")));
+    let compared = pin["compared"].as_array().unwrap();
+    let places: Vec<&Value> = compared.iter().map(|one| &one["place"]).collect();
+    assert_eq!(places, [&value!("tim2/3"), &value!("tim5/3"), &value!("tim9/1")]);
+    // As `survey` ranks them, of the whole part.
+    let alone = json("derive --on stm32f411 --clock 48MHz --freq 50Hz");
+    let survey = json("survey --part stm32f411 --clock 48MHz --freq 50Hz");
+    assert_eq!(alone["timer"], survey["rows"][0]["timers"][0]);
+    assert_eq!(alone["settings"][0]["score_approx"], survey["rows"][0]["setting"]["score_approx"]);
+    // Where any pin will do, it is said how it gets there.
+    let free = run("derive --on esp32c3 --pin GPIO4 --clock 80MHz --freq 50Hz --pulse 1ms").stdout;
+    assert!(free.contains("GPIO4") && free.contains("OUT_SEL = 45 to 50"), "{free}");
 }
 
 #[test]

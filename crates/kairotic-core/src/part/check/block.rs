@@ -26,6 +26,11 @@ impl Check<'_> {
         self.dividers(&block_path.key("dividers"), timer);
         self.channels(&block_path.key("channels"), timer);
         self.setups(&block_path, timer, &block.setup, &block.channel_setup);
+        for (index, pointer) in block.pointers.iter().enumerate() {
+            let path = block_path.key("pointers").index(index);
+            self.value(&path.key("field"), timer, std::slice::from_ref(&pointer.field), 0);
+            self.value(&path.key("to"), timer, std::slice::from_ref(&pointer.to), 0);
+        }
         if let Some(polarity) = &block.polarity {
             let path = block_path.key("polarity");
             let codes = polarity.high.iter().chain(&polarity.low);

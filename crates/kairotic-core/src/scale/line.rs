@@ -1,0 +1,102 @@
+//! A map in whole numbers: how far each input's compare value is from the base, as a fraction of one denominator.
+
+use num_traits::ToPrimitive;
+
+use super::Map;
+use crate::error::Result;
+use crate::quantity::{OrOverflow, Rational};
+
+/// The distance of an input `x` from the lowest is `(offset + rise * x) / span` compare steps.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Line {
+    /// Inputs, less one.
+    pub(super) run: u64,
+    /// The distance of the lowest input; less than `span`.
+    pub(super) offset: i128,
+    /// How much further each input is.
+    pub(super) rise: i128,
+    /// What they are parts of.
+    pub(super) span: i128,
+    /// The largest distance that is a compare value of the word.
+    pub(super) room: i64,
+}
+
+/// Room for every sum and product on the way, and for steps through the inputs in 64 bits.
+const MOST_PARTS: i128 = 1 << 61;
+
+impl Line {
+    /// The line of a map, for compare values of at most `largest`.
+    ///
+    /// # Errors
+    /// Ends whose denominators are so long that numbers do not fit.
+    pub(super) fn of(map: &Map, largest: u128) -> Result<Self> {
+        let run = map.run();
+        let base = Rational::from(map.base());
+        let offset = base.minus(map.first).or_overflow("compare value")?.magnitude();
+        let rise = map.last.minus(map.first).or_overflow("compare value")?.magnitude();
+        let rise = rise.over(run.into()).or_overflow("compare value")?;
+        let common = num_integer::gcd(offset.denominator(), rise.denominator()).max(1);
+        let span = (offset.denominator() / common).checked_mul(rise.denominator());
+        let span = span.filter(|span| *span < MOST_PARTS).or_overflow("compare value")?;
+        let parts = |value: Rational| value.numerator().checked_mul(span / value.denominator());
+        let (offset, rise) = parts(offset).zip(parts(rise)).or_overflow("compare value")?;
+        let inside = rise.checked_mul(i128::from(run) + 1).and_then(|end| end.checked_add(span));
+        inside.filter(|end| *end < i128::MAX >> 4).or_overflow("compare value")?;
+        let room = if map.falls() { map.base().into() } else { largest.saturating_sub(map.base().into()) };
+        Ok(Self { run, offset, rise, span, room: i64::try_from(room).ok().or_overflow("compare value")? })
+    }
+
+    /// The whole part of the slope.
+    pub(super) fn whole(&self) -> u64 {
+        u64::try_from(self.rise / self.span).unwrap_or(0)
+    }
+
+    /// What is left of the slope when a whole part is multiplied apart.
+    pub(super) fn rest(&self, whole: u64) -> i128 {
+        self.rise - i128::from(whole) * self.span
+    }
+
+    /// The largest error of a setting that every input is looked at for, in parts of a step.
+    pub(super) fn parts_of(&self, error: Rational) -> Result<i128> {
+        let parts = Rational::new(self.span, 1).and_then(|span| span.times(error));
+        Ok(parts.or_overflow("error")?.floor())
+    }
+}
+
+/// Beyond every number of steps.
+const FAR: i128 = 1 << 62;
+
+/// Whole parts of `(start + step * place) / span` for places from nought on, without a division each.
+#[derive(Debug, Clone)]
+pub(super) struct Floors {
+    whole: i64,
+    part: i64,
+    step: (i64, i64),
+    span: i64,
+}
+
+impl Floors {
+    /// The first place, what each further one is more, and what they are parts of. What leaves 64 bits stays at their end:
+    /// it is beyond every compare value.
+    pub(super) fn new(start: i128, step: i128, span: i128) -> Self {
+        let short = |number: i128| number.clamp(-FAR, FAR).to_i64().unwrap_or(0);
+        let (whole, part) = (short(start.div_euclid(span)), short(start.rem_euclid(span)));
+        let step = (short(step.div_euclid(span)), short(step.rem_euclid(span)));
+        Self { whole, part, step, span: short(span) }
+    }
+}
+
+impl Iterator for Floors {
+    type Item = i64;
+
+    fn next(&mut self) -> Option<i64> {
+        let here = self.whole;
+        self.whole = self.whole.saturating_add(self.step.0);
+        self.part += self.step.1;
+        if self.part >= self.span {
+            self.part -= self.span;
+            self.whole += 1;
+        }
+        Some(here)
+    }
+}
