@@ -1,4 +1,4 @@
-//! Board files: whatever the bytes, complaints, or a board whose signals are derived.
+//! Board files: whatever the bytes, complaints, or a board whose signals are derived, budgeted and played.
 #![no_main]
 
 #[path = "catalogue.rs"]
@@ -6,7 +6,10 @@ mod catalogue;
 
 use std::sync::LazyLock;
 
+use kairotic_core::accuracy::{BudgetRequest, Conditions, budget};
+use kairotic_core::capture::{self, Rehearsal, Wave, WaveRequest};
 use kairotic_core::part::Part;
+use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::setting::{DeriveRequest, derive};
 use kairotic_core::{Error, board};
 use kairotic_formats::board_file;
@@ -30,8 +33,27 @@ fuzz_target!(|bytes: &[u8]| {
         let Ok((timer, channel)) = board::place(&board, &part, &signal.name) else { continue };
         let Ok((clock, _)) = board.clock.of(&part, &timer) else { continue };
         let Ok(target) = board.target(signal) else { continue };
-        if let Ok(derivation) = derive(&part, &DeriveRequest::plain(timer, channel, clock, target)) {
-            let _ = derivation.working();
+        let request = DeriveRequest::plain(timer, channel, clock, target);
+        let Ok(derivation) = derive(&part, &request) else { continue };
+        let _ = derivation.working();
+        let needs = signal.needs.clone();
+        let load = board.load_of(signal).cloned();
+        let conditions = Conditions::default();
+        let _ = budget(&part, &BudgetRequest { derive: request, conditions, needs, load });
+        let Ok(lines) = capture::lines(&derivation.timer, &derivation.best.setting, &signal.name) else {
+            continue;
+        };
+        // A few periods, in ticks of a thousandth of one.
+        let period = derivation.best.setting.period;
+        let part_of = |parts: i128| period.value().times(Rational::new(parts, 1000)?).map(Time::new);
+        let (Some(tick), Some(length)) = (part_of(1), part_of(5000)) else { continue };
+        let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+        if let Ok(wave) = Wave::of(&request) {
+            let mut at = 0;
+            for change in wave.take(1000) {
+                assert!(change.at >= at, "edges run backwards");
+                at = change.at;
+            }
         }
     }
 });

@@ -20,3 +20,14 @@ pub fn block(name: &str) -> Option<Source> {
 pub fn part(name: &str) -> Part {
     part_file::read(&source(name).expect("a family file"), block).expect("a sound family file")
 }
+
+/// Every part.
+#[allow(dead_code)]
+pub fn all() -> Vec<Part> {
+    let folder = std::fs::read_dir(concat!(env!("CARGO_MANIFEST_DIR"), "/../parts")).expect("the catalogue");
+    let names = folder.filter_map(|entry| entry.ok()?.file_name().into_string().ok());
+    let mut names: Vec<String> =
+        names.filter_map(|name| Some(name.strip_suffix(".toml")?.to_owned())).collect();
+    names.sort();
+    names.iter().map(|name| part(name)).collect()
+}

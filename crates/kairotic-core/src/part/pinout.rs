@@ -69,6 +69,9 @@ impl PinOutput {
     }
 }
 
+/// What stands for the code where any pin can have any output.
+const ANY_PIN: &str = "any pin";
+
 impl Pinout {
     /// Every output on every pin, in the order of the pins.
     pub fn outputs(&self) -> Vec<PinOutput> {
@@ -149,13 +152,13 @@ impl Part {
     /// # Errors
     /// As [`Part::output_on`], but for several outputs.
     pub fn outputs_on(&self, pin: &str, timer: Option<&str>) -> Result<Vec<PinOutput>> {
-        if let Some(pinout) = self.pinout.as_ref().filter(|pinout| pinout.is_free()) {
+        if self.pinout.as_ref().is_some_and(Pinout::is_free) {
             let timers = self.timers.iter().filter(|one| timer.is_none_or(|timer| one.name == timer));
             let output = |one: &Instance| PinOutput {
                 pin: name::cleaned(pin),
                 timer: one.name.clone(),
                 channel: String::new(),
-                by: pinout.select.clone(),
+                by: ANY_PIN.to_owned(),
             };
             return Ok(timers.map(output).collect());
         }

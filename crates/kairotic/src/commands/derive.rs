@@ -54,7 +54,11 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             };
             let led = (place, derivation.best.fit.score);
             let compared = std::iter::once(led).chain(others).filter_map(compared).collect();
-            let around = Surroundings { compared, ..around.swap_remove(place) };
+            let mut around = Surroundings { compared, ..around.swap_remove(place) };
+            // Where any pin will do, the channel is the one that was taken.
+            if let (Some(pin), Some(output)) = (&mut around.pin, derivation.best.setting.outputs.first()) {
+                output.channel.clone_into(&mut pin.output.channel);
+            }
             let exit = exit(&derivation.findings);
             let working = if arguments.working { derivation.working()? } else { Vec::new() };
             let changes = Vec::new();

@@ -18,7 +18,7 @@ const SERVO: &str = "--on stm32f411/tim3 --clock 96MHz+-30ppm --freq 50Hz --puls
 /// Runs a line with 256 MiB of memory and two seconds of processor time, beyond which it is ended.
 fn within_bounds(folder: &Path, line: &str) -> Run {
     let program = env!("CARGO_BIN_EXE_kairotic");
-    let shell = format!("ulimit -v 262144 -t 2; exec {program} {line}");
+    let shell = format!("ulimit -v 262144 && ulimit -t 2 && exec {program} {line}");
     let output = Command::new("sh").args(["-c", &shell]).current_dir(folder).output().unwrap();
     let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
     let code = output.status.code().unwrap_or_else(|| panic!("{line}: {}", output.status));

@@ -9,6 +9,7 @@ mod budget;
 mod documents;
 mod formats;
 #[cfg(unix)]
+mod help_examples;
 mod hostile;
 mod measure;
 mod own_parts;
