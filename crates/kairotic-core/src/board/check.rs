@@ -17,6 +17,7 @@ pub fn problems(board: &Board, part: &Part) -> Vec<Problem> {
     let root = Path::default();
     check.names(&root.key("load"), board.loads.iter().map(|load| load.name.as_str()));
     check.names(&root.key("signal"), board.signals.iter().map(|signal| signal.name.as_str()));
+    check.complements(&root.key("signal"));
     check.clock(&root.key("clock"));
     let mut taken: BTreeMap<(String, Option<String>), usize> = BTreeMap::new();
     for (index, signal) in board.signals.iter().enumerate() {
@@ -65,6 +66,27 @@ impl Check<'_> {
                 _ => "registers",
             };
             self.error(&path.key(key), &error);
+        }
+    }
+
+    /// A complement has a name of its own in captures, which no other signal may have.
+    fn complements(&mut self, path: &Path) {
+        let signals = &self.board.signals;
+        let paired: Vec<&Signal> = signals.iter().filter(|signal| signal.dead_time.is_some()).collect();
+        let clash = |name: &str| paired.iter().find(|signal| format!("{}n", signal.name) == name);
+        let found: Vec<(usize, String)> = (0..)
+            .zip(signals)
+            .filter_map(|(index, signal)| {
+                let of = clash(&signal.name)?;
+                let name = &signal.name;
+                Some((
+                    index,
+                    format!("`{name}` is what the complement of `{}` is called in a capture", of.name),
+                ))
+            })
+            .collect();
+        for (index, text) in found {
+            self.report(&path.index(index).key("name"), text);
         }
     }
 

@@ -93,6 +93,7 @@ broken! {
     a_span_outside_the_frame: "freq = \"50Hz\"\nload = \"dome\"" => "freq = \"50Hz\"\nspan = \"1ms..30ms\"\nload = \"dome\"", "signal[1].span", "longer than a period of 20 ms";
     a_pulse_outside_the_frame: "at = \"-35%\"" => "pulse = \"30ms\"", "signal[1].pulse", "longer than a period of 20 ms";
     a_requirement_below_nought: "jitter = \"50ns\"" => "jitter = \"-50ns\"", "signal[5].needs.jitter", "no less than nought";
+    a_name_of_a_complement: "at = \"60%\"\nneeds = { step = \"0.5%\" }\n\n[[signal]]\nname = \"flat-field\"" => "at = \"60%\"\ndead-time = \"1us\"\n\n[[signal]]\nname = \"ventn\"", "signal[3].name", "what the complement of `vent` is called";
     a_requirement_that_allows_everything: "pulse = \"2us\"" => "pulse = \"20ms\"", "signal[0].needs.pulse", "no less than a whole period";
     a_clock_requirement_without_tolerance: "12MHz+-30ppm" => "12MHz", "signal[0].needs.clock", "deviation is not stated";
     a_step_in_another_unit: "step = \"0.5deg\"" => "step = \"5us\"", "signal[0].needs.step", "units that fit here: deg";

@@ -6,7 +6,8 @@ use std::path::Path;
 use std::sync::LazyLock;
 
 use kairotic_core::clock::{
-    Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, buses, from_system, joint, reach, state,
+    Arrangement, Bus, JointRequest, ReachRequest, ReachedClock, SourceAsk, buses, from_system, joint, reach,
+    state,
 };
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Rational};
@@ -126,12 +127,14 @@ proptest! {
             };
             prop_assert!(every.iter().any(agrees), "{:?} is no legal setting for {wanted}", given);
         }
+        // Each setting is one way's and no other's, so that their number is right too.
         for (setting, _) in every.iter().filter(|(_, frequency)| *frequency == wanted) {
-            let found = reached.ways.iter().any(|way| {
+            let covers = |way: &&ReachedClock| {
                 // A way that does not pass the switch's rule says nothing of it.
                 assignments(&way.arrangement).iter().all(|one| setting.contains(one))
-            });
-            prop_assert!(found, "{setting:?} is missing");
+            };
+            let found = reached.ways.iter().filter(covers).count();
+            prop_assert_eq!(found, 1, "{:?}", setting);
         }
     }
 
