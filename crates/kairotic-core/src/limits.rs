@@ -58,3 +58,15 @@ pub const ALL: [(&str, Limit); 11] = [
     ("settings", SETTINGS),
     ("complaints", COMPLAINTS),
 ];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_most_is_taken_and_one_more_is_not() {
+        let limit = Limit { most: 3, of: "edges" };
+        assert!(!limit.is_below(3) && limit.is_below(4) && !limit.is_below(0));
+        assert_eq!(limit.refusal("it has", 4), "it has 4 edges, and at most 3 are taken");
+    }
+}

@@ -320,3 +320,21 @@ fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<Held>> {
     let found = (seen.pulse - wanted).abs();
     of_pulse(seen, Time::new(limit), found)?.held(true).map(Some)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::Answer;
+
+    #[test]
+    fn an_answer_needs_the_whole_interval_on_one_side() {
+        let of = |found, off| Answer::of(found, off, 10.0);
+        // From 8 to 10 it passes, from 9 to 11 nothing can be told, nor from 10 to 12: 10 would pass. Above 10 it fails.
+        assert_eq!(of(9.0, Some(1.0)), Answer::Pass);
+        assert_eq!(of(10.0, Some(1.0)), Answer::CannotTell);
+        assert_eq!(of(11.0, Some(1.0)), Answer::CannotTell);
+        assert_eq!(of(11.5, Some(1.0)), Answer::Fail);
+        assert_eq!(of(10.0, Some(0.0)), Answer::Pass);
+        // Without an uncertainty there is no answer, however far it is.
+        assert_eq!((of(0.0, None), of(1e9, None)), (Answer::CannotTell, Answer::CannotTell));
+    }
+}

@@ -457,3 +457,38 @@ pub enum TopSource {
         max: u32,
     },
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The periods of the first `count` that are longer.
+    fn longer(bits: u32, order: DitherOrder, n: u64, count: u64) -> Vec<u64> {
+        let dither = Dither { bits, order };
+        (0..count).filter(|k| dither.lengthens(*k, n)).collect()
+    }
+
+    #[test]
+    fn an_accumulator_carries_where_a_sum_passes_eight() {
+        // 0 3 6 | 9 = 1, 4 7 | 10 = 2, 5 | 8: three in eight, and again from the ninth on.
+        assert_eq!(longer(3, DitherOrder::Accumulated, 3, 16), [2, 5, 7, 10, 13, 15]);
+        assert_eq!(longer(3, DitherOrder::Accumulated, 0, 16), []);
+    }
+
+    #[test]
+    fn reversed_bits_below_the_number_are_longer() {
+        // Reversed in three bits, 0 to 7 are 0 4 2 6 1 5 3 7: those below three are 0, 2 and 4.
+        assert_eq!(longer(3, DitherOrder::BitReversed, 3, 16), [0, 2, 4, 8, 10, 12]);
+    }
+
+    #[test]
+    fn of_a_full_round_as_many_are_longer_as_the_number_says() {
+        for order in [DitherOrder::Accumulated, DitherOrder::BitReversed] {
+            for bits in 1..=6 {
+                for n in 0..1 << bits {
+                    assert_eq!(longer(bits, order, n, 1 << bits).len() as u64, n, "{order:?} {bits} {n}");
+                }
+            }
+        }
+    }
+}

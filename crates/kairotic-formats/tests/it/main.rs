@@ -4,6 +4,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, clippy::unreachable)]
 
 mod board_files;
+mod boundaries;
 mod brute_force;
 mod budgets;
 mod captures;

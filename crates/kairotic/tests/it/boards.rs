@@ -157,3 +157,48 @@ fn the_tour_saves_its_files_once() {
     let again = run("demo --save here");
     assert!(again.code == 3 && again.stderr.contains("cannot save here/dome.toml"), "{again:?}");
 }
+
+/// The findings of the one signal of a board with one load, besides what the catalogue is unsure of.
+fn findings_of(load: &str, signal: &str) -> Vec<String> {
+    let board = format!(
+        "schema = 1\npart = \"stm32f411\"\n[clock]\nfrequency = \"96MHz\"\n[[load]]\nname = \"one\"\n{load}\n\
+         [[signal]]\nname = \"one\"\non = \"tim3/1\"\nload = \"one\"\n{signal}\n"
+    );
+    let run = derived(&board, "one --format json");
+    let result: serde_json::Value = serde_json::from_str(&run.stdout).unwrap_or_else(|_| panic!("{run:?}"));
+    let names =
+        result["findings"].as_array().unwrap().iter().map(|one| one["name"].as_str().unwrap().to_owned());
+    names.filter(|name| name != "catalogue-unsure").collect()
+}
+
+#[test]
+fn what_a_load_allows_it_allows_to_the_last() {
+    let lamp = "kind = \"lamp\"\nflicker-free = \"400Hz\"";
+    let fan = "kind = \"fan\"\nlowest = \"20%\"\nslowest = \"15%\"";
+    let motor = "kind = \"motor\"\nsupply = \"9V\"\nrated = \"9V\"\nstart = \"14%\"\nwiring = \"one-switch\"\nquiet = \"18kHz\"";
+    let servo =
+        "kind = \"servo\"\nspan = \"900us..2100us\"\ntravel = \"0deg..120deg\"\nframe = \"40Hz..60Hz\"";
+    for (load, signal, expected) in [
+        (lamp, "freq = \"400Hz\"\nduty = \"50%\"", None),
+        (lamp, "freq = \"399Hz\"\nduty = \"50%\"", Some("visible-flicker")),
+        (fan, "freq = \"25kHz\"\nduty = \"20%\"", None),
+        (fan, "freq = \"25kHz\"\nduty = \"19%\"", Some("duty-below-start")),
+        // A fan that is to stand may have less than what starts it.
+        (fan, "freq = \"25kHz\"\nduty = \"0%\"", None),
+        (motor, "freq = \"18kHz\"\nduty = \"50%\"", None),
+        (motor, "freq = \"17.9kHz\"\nduty = \"50%\"", Some("audible-frequency")),
+        (motor, "freq = \"18kHz\"\nduty = \"14%\"", None),
+        (motor, "freq = \"18kHz\"\nduty = \"13%\"", Some("duty-below-start")),
+        (servo, "freq = \"50Hz\"\npulse = \"2100us\"", None),
+        (servo, "freq = \"50Hz\"\npulse = \"2110us\"", Some("pulse-outside-load")),
+        (servo, "freq = \"50Hz\"\npulse = \"900us\"", None),
+        (servo, "freq = \"50Hz\"\npulse = \"890us\"", Some("pulse-outside-load")),
+        (servo, "freq = \"60Hz\"\npulse = \"1500us\"", None),
+        (servo, "freq = \"61Hz\"\npulse = \"1500us\"", Some("frame-rate-outside-load")),
+        (servo, "freq = \"40Hz\"\npulse = \"1500us\"", None),
+        (servo, "freq = \"39Hz\"\npulse = \"1500us\"", Some("frame-rate-outside-load")),
+    ] {
+        let found = findings_of(load, signal);
+        assert_eq!(found.first().map(String::as_str), expected, "{load} {signal}: {found:?}");
+    }
+}
