@@ -4,8 +4,9 @@
 //! - [`capture`]: recorded edges as files have them;
 //! - [`board_file`]: a board as a person writes it, in TOML;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
-//! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
-//! - [`part_blob`]: the same as the binary carries it.
+//! - [`part_blob`]: the same as the binary carries it;
+//! - [`observations`]: what was seen of a load, beside what it was given;
+//! - [`map_code`]: a map from inputs to compare values as a function in C or Rust.
 //!
 //! Nothing here opens a file: text and bytes come in, values go out.
 
@@ -15,6 +16,7 @@ pub mod board_file;
 pub mod capture;
 pub mod left_out;
 pub mod map_code;
+pub mod observations;
 pub mod part_blob;
 pub mod part_file;
 pub mod text_file;

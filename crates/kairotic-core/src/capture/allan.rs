@@ -62,3 +62,53 @@ impl Octaves {
         told.map(deviation).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// The definition, edge by edge: second differences of spans of `2^octave` periods, which begin at every edge, and from
+    /// sixteen periods on at every eighth of one.
+    fn by_definition(edges: &[u64], octave: u32, period: f64) -> Option<f64> {
+        let span = 1_usize << octave;
+        let begins =
+            (0..edges.len()).step_by((span / 8).max(1)).take_while(|begin| begin + 2 * span < edges.len());
+        let at = |place: usize| edges[place] as f64;
+        let squares: Vec<f64> =
+            begins.map(|begin| (at(begin + 2 * span) - 2.0 * at(begin + span) + at(begin)).powi(2)).collect();
+        // Eight differences of spans that do not overlap.
+        let apart = (span / (span / 8).max(1)) * 7 + 1;
+        (squares.len() >= apart).then(|| {
+            (squares.iter().sum::<f64>() / (2.0 * squares.len() as f64)).sqrt() / (span as f64 * period)
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn every_octave_is_what_its_definition_says(
+            periods in proptest::collection::vec(900_u64..1100, 10..400), gap in any::<bool>(),
+        ) {
+            let edges: Vec<u64> = std::iter::once(0).chain(periods.iter().scan(0, |at, period| {
+                *at += period;
+                Some(*at)
+            })).collect();
+            let mut octaves = Octaves::default();
+            if gap {
+                // What came before a gap does not matter after it.
+                (0..2).for_each(|place| octaves.add(place, place * 5));
+                octaves.interrupt();
+            }
+            (0..).zip(&edges).for_each(|(place, at)| octaves.add(place, *at));
+            let found = octaves.deviations(1000.0);
+            let expected: Vec<(u64, f64)> =
+                (0..12).filter_map(|octave| Some((1 << octave, by_definition(&edges, octave, 1000.0)?))).collect();
+            prop_assert_eq!(found.len(), expected.len());
+            for (found, expected) in found.iter().zip(&expected) {
+                prop_assert_eq!(found.0, expected.0);
+                prop_assert!((found.1 - expected.1).abs() <= 1e-9 * expected.1, "{:?} {:?}", found, expected);
+            }
+        }
+    }
+}

@@ -215,6 +215,9 @@ fn boards_differ_about_what_rounding_and_edges_make() {
     let budget = made(&request);
     let drawn = population(&budget, &Needs::default(), 1000, 3, 2).unwrap();
     assert!((drawn.mean * 360.0 - 0.26).abs() < 0.0001, "{}", drawn.mean * 360.0);
+    // About their mean, they are spread by the clock alone: a rectangle of 10 ppm of 1500 us to either side.
+    let spread = 0.003 / 12.0_f64.sqrt();
+    assert!((drawn.deviation * 360.0 / spread - 1.0).abs() < 0.1, "{}", drawn.deviation * 360.0);
     let level = budget.totals.worst_level.unwrap();
     assert!((level.low.value().approx() * 360.0 - 0.2585).abs() < 0.0001, "{level:?}");
 }

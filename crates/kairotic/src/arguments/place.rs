@@ -60,10 +60,10 @@ impl Place {
 /// Where a signal is: the timer, or the pin that it comes out of.
 #[derive(Debug, Args)]
 pub struct PlaceOptions {
-    /// The timer, and perhaps the channel; the part alone is enough with --pin, or if it has one timer
+    /// The timer, and perhaps the channel; a part alone means its only timer, with --pin the pin's, or in `derive` the best
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
     on: Option<String>,
-    /// The pin that the signal comes out of: it says which timer and channel
+    /// The pin that the signal comes out of: it says which timer and channel; of several, `derive` takes the best
     #[arg(long, value_name = "PIN")]
     pin: Option<String>,
 }

@@ -7,9 +7,9 @@ use kairotic_core::limits;
 use kairotic_core::load::Load;
 use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
 use kairotic_core::scale::{Reading, Word};
-use kairotic_core::setting::{Active, DeriveRequest, Target};
+use kairotic_core::setting::{DeriveRequest, Target};
 use kairotic_formats::map_code::Language;
-use kairotic_formats::text_file::Source;
+use kairotic_formats::observations::{self, Given};
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::described::{DESCRIBED, DescribedSignal};
@@ -145,14 +145,6 @@ pub enum Ends {
     },
 }
 
-/// What a load was given.
-pub enum Given {
-    /// A pulse, or a duty.
-    Active(Active),
-    /// A compare value of its signal.
-    Compare(u64),
-}
-
 /// What was observed of a load.
 pub struct Observed {
     /// The load.
@@ -240,25 +232,14 @@ impl ScaleArgs {
         if text.contains('=') {
             for pair in text.split(',') {
                 let (given, seen) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
-                pairs.push(observation(&load, given, seen)?);
+                pairs.push(read("observed", pair, |_| observations::pair(&load.kind, given, seen))?);
             }
         } else {
-            for Line { place, cells } in lines(&catalogue.file(Path::new(text))?)? {
-                let [given, seen] = cells.as_slice() else {
-                    let found = cells.join(",");
-                    return Err(
-                        place.fault(format!("expected what was given and what was seen, found `{found}`"))
-                    );
-                };
-                // A first line without digits names the columns.
-                let heading =
-                    pairs.is_empty() && !cells.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
-                if !heading {
-                    pairs.push(
-                        observation(&load, given, seen).map_err(|fault| place.fault(fault.to_string()))?,
-                    );
-                }
-            }
+            let source = catalogue.file(Path::new(text))?;
+            pairs = observations::read(&source, &load.kind).map_err(|error| Fault::Usage {
+                message: error.to_string(),
+                hint: "a line has what was given and what was seen, as in 1000us,8deg".to_owned(),
+            })?;
         }
         let target = Box::new(on.board.target(&on.signal)?);
         Ok(Observed { load, pairs, place, clock, target })
@@ -290,63 +271,6 @@ impl ScaleArgs {
         shown.dedup();
         Ok(shown)
     }
-}
-
-/// A line of a file with observations.
-struct Line {
-    place: Spot,
-    cells: Vec<String>,
-}
-
-/// Where a line stands.
-struct Spot {
-    file: String,
-    line: u64,
-}
-
-impl Spot {
-    fn fault(&self, message: String) -> Fault {
-        Fault::Usage {
-            message: format!("{}:{}: {message}", self.file, self.line),
-            hint: "a line has what was given and what was seen, as in 1000us,8deg".to_owned(),
-        }
-    }
-}
-
-/// The lines of a file with observations: cells with commas between.
-fn lines(source: &Source) -> Result<Vec<Line>> {
-    let mut reader = csv::ReaderBuilder::new()
-        .has_headers(false)
-        .flexible(true)
-        .trim(csv::Trim::All)
-        .comment(Some(b'#'))
-        .from_reader(source.bytes.as_slice());
-    let mut lines = Vec::new();
-    for record in reader.records() {
-        let spot = |line| Spot { file: source.file.clone(), line };
-        let record = record.map_err(|error| {
-            let line = error.position().map_or(1, csv::Position::line);
-            spot(line).fault("expected text in UTF-8, found other bytes".to_owned())
-        })?;
-        let line = record.position().map_or(1, csv::Position::line);
-        lines.push(Line { place: spot(line), cells: record.iter().map(str::to_owned).collect() });
-    }
-    Ok(lines)
-}
-
-/// What a load was given, and what was seen of it.
-fn observation(load: &Load, given: &str, seen: &str) -> Result<(Given, Reading)> {
-    let seen = read("observed", seen, |text| Reading::of(&load.kind, text.trim()))?;
-    let given = given.trim();
-    // A number without a unit is what was written to the compare register.
-    let given = if let Ok(compare) = given.parse() {
-        Given::Compare(compare)
-    } else if given.ends_with('%') {
-        Given::Active(Active::Duty(read("observed", given, parse::quantity)?))
-    } else {
-        Given::Active(Active::Pulse(read("observed", given, parse::quantity)?))
-    };
-    Ok((given, seen))
 }
 
 /// A name that C and Rust take.

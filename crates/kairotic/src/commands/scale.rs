@@ -6,9 +6,10 @@ use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time};
 use kairotic_core::scale::{self, Map, MapRequest, Observation, Word};
 use kairotic_core::setting::{self, Active, Derivation, DeriveRequest, SpanFit};
 use kairotic_formats::map_code;
+use kairotic_formats::observations::Given;
 
 use super::{Outcome, Shown, exit};
-use crate::arguments::scale::{Ends, Given, Observed, ScaleArgs, ScaleAsk};
+use crate::arguments::scale::{Ends, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;

@@ -1,0 +1,86 @@
+//! What was seen of a load, beside what it was given: single pairs, and files with one a line.
+
+use kairotic_core::error::Error;
+use kairotic_core::load::Kind;
+use kairotic_core::quantity::parse;
+use kairotic_core::scale::Reading;
+use kairotic_core::setting::Active;
+
+use crate::text_file::Source;
+
+/// What a load was given.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Given {
+    /// A pulse, or a duty.
+    Active(Active),
+    /// A compare value of its signal.
+    Compare(u64),
+}
+
+/// A line that is no observation.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{file}:{line}: {message}")]
+pub struct LineError {
+    /// The file.
+    pub file: String,
+    /// The line, from one on.
+    pub line: u64,
+    /// What was expected and what came.
+    pub message: String,
+}
+
+/// A pair of texts: a pulse, a duty, or without a unit a compare value, and what was seen in the load's unit.
+///
+/// # Errors
+/// [`Error::Quantity`] for texts that are none.
+pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, Reading), Error> {
+    let seen = Reading::of(load, seen.trim())?;
+    let given = given.trim();
+    // A number without a unit is what was written to the compare register.
+    let given = if let Ok(compare) = given.parse() {
+        Given::Compare(compare)
+    } else if given.ends_with('%') {
+        Given::Active(Active::Duty(parse::quantity(given)?))
+    } else {
+        Given::Active(Active::Pulse(parse::quantity(given)?))
+    };
+    Ok((given, seen))
+}
+
+/// The pairs of a file: CSV with what was given and what was seen in each line; a first line without digits names the
+/// columns, and lines that begin with `#` are passed over.
+///
+/// # Errors
+/// [`LineError`] for the first line that is no pair.
+pub fn read(source: &Source, load: &Kind) -> Result<Vec<(Given, Reading)>, LineError> {
+    let mut reader = csv::ReaderBuilder::new()
+        .has_headers(false)
+        .flexible(true)
+        .trim(csv::Trim::All)
+        .comment(Some(b'#'))
+        .from_reader(source.bytes.as_slice());
+    let mut pairs = Vec::new();
+    for record in reader.records() {
+        let wrong = |line: Option<u64>, message: String| LineError {
+            file: source.file.clone(),
+            line: line.unwrap_or(1),
+            message,
+        };
+        let record = record.map_err(|error| {
+            let text = "expected text in UTF-8, found other bytes".to_owned();
+            wrong(error.position().map(csv::Position::line), text)
+        })?;
+        let line = record.position().map(csv::Position::line);
+        let cells: Vec<&str> = record.iter().collect();
+        let [given, seen] = cells.as_slice() else {
+            let found = cells.join(",");
+            return Err(wrong(line, format!("expected what was given and what was seen, found `{found}`")));
+        };
+        let heading =
+            pairs.is_empty() && !cells.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
+        if !heading {
+            pairs.push(pair(load, given, seen).map_err(|error| wrong(line, error.to_string()))?);
+        }
+    }
+    Ok(pairs)
+}
