@@ -17,6 +17,7 @@ mod identity;
 mod invariants;
 mod known_clocks;
 mod map_code;
+mod observations;
 mod oracle;
 mod part_files;
 mod reaches;

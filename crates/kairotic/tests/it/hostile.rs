@@ -121,7 +121,7 @@ fn observations_are_wrong_in_their_file() {
     fs::write(folder.path().join("dome.toml"), DOME).unwrap();
     for (text, says) in [
         ("1000us,8deg\n1500us,58deg,9\n", "seen.csv:2: expected what was given and what was seen"),
-        ("given,seen\n1000us,8deg\n1500us,58rpm\n", "seen.csv:3: --observed"),
+        ("given,seen\n1000us,8deg\n1500us,58rpm\n", "seen.csv:3: expected an angle, found `58rpm`"),
     ] {
         fs::write(folder.path().join("seen.csv"), text).unwrap();
         let run =
