@@ -53,34 +53,33 @@ pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, Reading), Er
 /// # Errors
 /// [`LineError`] for the first line that is no pair.
 pub fn read(source: &Source, load: &Kind) -> Result<Vec<(Given, Reading)>, LineError> {
-    let mut reader = csv::ReaderBuilder::new()
-        .has_headers(false)
-        .flexible(true)
-        .trim(csv::Trim::All)
-        .comment(Some(b'#'))
-        .from_reader(source.bytes.as_slice());
     let mut pairs = Vec::new();
-    for record in reader.records() {
-        let wrong = |line: Option<u64>, message: String| LineError {
-            file: source.file.clone(),
-            line: line.unwrap_or(1),
-            message,
-        };
-        let record = record.map_err(|error| {
-            let text = "expected text in UTF-8, found other bytes".to_owned();
-            wrong(error.position().map(csv::Position::line), text)
-        })?;
-        let line = record.position().map(csv::Position::line);
-        let cells: Vec<&str> = record.iter().collect();
+    for (line, bytes) in (1..).zip(source.bytes.split(|byte| *byte == b'\n')) {
+        let wrong = |message: String| LineError { file: source.file.clone(), line, message };
+        let text = std::str::from_utf8(bytes)
+            .map_err(|_| wrong("expected text in UTF-8, found other bytes".to_owned()))?
+            .trim();
+        if text.is_empty() || text.starts_with('#') {
+            continue;
+        }
+        let cells = cells(text)
+            .ok_or_else(|| wrong(format!("expected cells with commas between, found `{text}`")))?;
         let [given, seen] = cells.as_slice() else {
-            let found = cells.join(",");
-            return Err(wrong(line, format!("expected what was given and what was seen, found `{found}`")));
+            return Err(wrong(format!("expected what was given and what was seen, found `{text}`")));
         };
         let heading =
             pairs.is_empty() && !cells.iter().any(|cell| cell.contains(|c: char| c.is_ascii_digit()));
         if !heading {
-            pairs.push(pair(load, given, seen).map_err(|error| wrong(line, error.to_string()))?);
+            pairs.push(pair(load, given, seen).map_err(|error| wrong(error.to_string()))?);
         }
     }
     Ok(pairs)
+}
+
+/// The cells of a line. Each line has a reader of its own: the number of a line is then its own as well.
+fn cells(text: &str) -> Option<Vec<String>> {
+    let mut reader =
+        csv::ReaderBuilder::new().has_headers(false).trim(csv::Trim::All).from_reader(text.as_bytes());
+    let record = reader.records().next()?.ok()?;
+    Some(record.iter().map(str::to_owned).collect())
 }
