@@ -331,3 +331,26 @@ fn no_turn_goes_across_a_time_that_nobody_saw() {
     let found = turning.finish(1300);
     assert_eq!((found.pulses, found.turn.count(), found.turn.ends()), (10, 8, Some((100, 100))));
 }
+
+#[test]
+fn periods_that_do_not_agree_are_no_new_frequency() {
+    let rises = |periods: &[u64]| {
+        let mut at = 0;
+        let mut list = vec![(0, 100)];
+        for period in periods {
+            at += period;
+            list.push((at, 100));
+        }
+        measured(&pulses(list), 0)
+    };
+    // After a long steady time, periods that jump between half as long and nearly twice as long agree on nothing.
+    let steady = [1000; 60];
+    let jumping: Vec<u64> = steady.iter().copied().chain([550, 1850].repeat(15)).collect();
+    let found = rises(&jumping);
+    assert_eq!(found.segments.len(), 1, "{:?}", found.segments);
+    assert!(found.irregular.count > 0, "{found:?}");
+    // Within a tenth of one another they do, and are a stretch of their own.
+    let stepped: Vec<u64> = steady.iter().copied().chain([1950, 2050].repeat(15)).collect();
+    let found = rises(&stepped);
+    assert_eq!(found.segments.len(), 2, "{:?}", found.segments);
+}
