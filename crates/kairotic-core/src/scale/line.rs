@@ -100,3 +100,38 @@ impl Iterator for Floors {
         Some(here)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn floors_are_those_of_a_division(start in -1000_i128..1000, step in -300_i128..300, span in 1_i128..70) {
+            for (place, floor) in (0..50).zip(Floors::new(start, step, span)) {
+                prop_assert_eq!(i128::from(floor), (start + step * place).div_euclid(span), "{}", place);
+            }
+        }
+
+        #[test]
+        fn a_line_is_its_map_in_whole_numbers(
+            from in -50_i64..50, run in 1_i64..60, first in 0_i128..900, last in 0_i128..900, parts in 1_i128..13,
+        ) {
+            let end = |at: i128| Rational::new(at, parts).unwrap();
+            let map = Map { from, to: from + run, first: end(first), last: end(last) };
+            prop_assume!(map.checked().is_ok());
+            let line = Line::of(&map, 65_535).unwrap();
+            for x in 0..=run {
+                let distance = Rational::new(line.offset + line.rise * i128::from(x), line.span).unwrap();
+                let away = map.exact(from + x).unwrap().minus(map.base().into()).unwrap().magnitude();
+                prop_assert_eq!(distance, away);
+            }
+            prop_assert!(line.offset < line.span);
+            // What can be added to, or taken from, the base in words of sixteen bits.
+            let room = if map.falls() { map.base() } else { 65_535 - map.base() };
+            prop_assert_eq!(line.room, room as i64);
+        }
+    }
+}

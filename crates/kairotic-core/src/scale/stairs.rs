@@ -83,3 +83,50 @@ fn push(hull: &mut Vec<(i64, i64)>, point: (i64, i64), sign: i128) {
     }
     hull.push(point);
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// Whether a factor and a constant keep limits, and every number on the way below `largest`: place by place.
+    fn keeps(limits: &[(i64, i64)], shift: u32, largest: u64, factor: u64, add: u64) -> bool {
+        (0..).zip(limits).all(|(place, (low, high)): (u64, _)| {
+            let product = place * factor + add;
+            let made = (product >> shift) as i64;
+            product <= largest && (*low..=*high).contains(&made)
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn a_factor_is_found_wherever_there_is_one(
+            slope in 0_i64..40, lows in proptest::collection::vec((-3_i64..3, 0_i64..4), 2..12), shift in 0_u32..4,
+            largest in 1_u64..200,
+        ) {
+            // Limits about a line, some wide and some of one number.
+            let about = |(place, (off, width)): (i64, &(i64, i64))| {
+                let low = slope * place / 8 + off;
+                (low, low + width)
+            };
+            let limits: Vec<(i64, i64)> = (0..).zip(&lows).map(about).collect();
+            let tried = (1..=largest)
+                .any(|factor| (0..=largest).any(|add| keeps(&limits, shift, largest, factor, add)));
+            let found = Stairs::of(limits.iter().copied()).and_then(|stairs| stairs.chosen(shift, largest.into()));
+            prop_assert_eq!(found.is_some(), tried, "{:?}", limits);
+            if let Some(Chosen { factor, add }) = found {
+                prop_assert!(keeps(&limits, shift, largest, factor, add), "{factor} {add} {limits:?}");
+                // The smallest constant of that factor.
+                prop_assert!(add == 0 || !keeps(&limits, shift, largest, factor, add - 1));
+            }
+        }
+    }
+
+    #[test]
+    fn limits_that_nothing_keeps_leave_no_stairs() {
+        assert!(Stairs::of([(0, 1), (3, 2)].into_iter()).is_none());
+        // One place is no line.
+        assert!(Stairs::of([(0, 1)].into_iter()).is_none());
+    }
+}
