@@ -1,11 +1,14 @@
 //! Clock settings that stand in manuals or were worked out by hand, against the trees of the families: forward from
 //! the registers, and found again by the search.
 
+use kairotic_core::Error;
 use kairotic_core::clock::{ReachRequest, SourceAsk, reach, state};
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency};
+use kairotic_core::setting::{DeriveRequest, derive};
 
 use crate::catalogue::{PARTS, part};
+use crate::request::request;
 
 fn from(text: &str) -> Option<SourceAsk> {
     (!text.is_empty()).then(|| text.parse().unwrap())
@@ -124,6 +127,30 @@ fn after_reset_a_tree_says_what_the_clocks_say() {
         }
     }
     assert!(compared > 150, "{compared}");
+}
+
+#[test]
+fn a_clock_that_is_off_has_no_frequency_and_its_choices_give_it_one() {
+    let mut off = Vec::new();
+    for part in PARTS.iter().filter(|part| part.tree.is_some()) {
+        for timer in &part.timers {
+            let clock = &part.clocks[&timer.clock];
+            let Some(switch) = &clock.off else { continue };
+            assert_eq!(reaches(part, &timer.name, "", ""), None, "{}/{}", part.name, timer.name);
+            let chosen = |(code, _): &(u64, String)| {
+                reaches(part, &timer.name, "", &format!("{}={code}", switch.field)).is_some()
+            };
+            assert!(switch.choices.iter().any(chosen), "{}/{}: {switch:?}", part.name, timer.name);
+            let plain = DeriveRequest { clock: None, ..request(&timer.name, "1MHz", "1kHz", &[]) };
+            let refused = derive(part, &plain).unwrap_err();
+            assert!(matches!(refused, Error::ClockOff { .. }), "{refused:?}");
+            off.push(part.name.as_str());
+        }
+    }
+    off.dedup();
+    for name in ["esp32c3", "esp32c6", "esp32s3", "lpc55s69", "mkl25z128"] {
+        assert!(off.contains(&name), "{name}: {off:?}");
+    }
 }
 
 #[test]
