@@ -176,7 +176,7 @@ pub fn steps_at(
 }
 
 /// The timers of a part, those together that differ in nothing but their names.
-fn kinds(part: &Part) -> Vec<(&Instance, Vec<String>)> {
+pub(crate) fn kinds(part: &Part) -> Vec<(&Instance, Vec<String>)> {
     let mut kinds: Vec<(&Instance, Vec<String>)> = Vec::new();
     for instance in &part.timers {
         match kinds.iter_mut().find(|(known, _)| is_same_kind(part, known, instance)) {

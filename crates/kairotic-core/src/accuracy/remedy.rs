@@ -7,6 +7,7 @@ use crate::error::Result;
 use crate::part::{Part, UpdatePoint};
 use crate::quantity::{Deviation, Rational, Time, Tolerance};
 use crate::setting::{DeriveRequest, Prefer};
+use crate::survey;
 
 /// What an ordinary crystal is off by at most, over temperature and age, in parts per million.
 const CRYSTAL_PPM: i128 = 100;
@@ -77,12 +78,13 @@ fn settings(
         with(DeriveRequest { prefer: Some(Prefer::Exact), ..request.derive.clone() }),
     )];
     let clock = request.derive.clock;
-    for instance in part.timers.iter().filter(|instance| instance.name != request.derive.timer) {
-        let timer = instance.name.clone();
+    // Timers of one kind all make the same.
+    for (_, alike) in survey::kinds(part) {
+        let Some(timer) = alike.into_iter().find(|name| *name != request.derive.timer) else { continue };
+        let says = format!("timer {timer}");
         let derive = DeriveRequest { timer, channel: None, base: None, clock, ..plain.clone() };
         for prefer in [None, Some(Prefer::Exact)] {
-            tried
-                .push((format!("timer {}", instance.name), with(DeriveRequest { prefer, ..derive.clone() })));
+            tried.push((says.clone(), with(DeriveRequest { prefer, ..derive.clone() })));
         }
     }
     let nominal = now.derivation.timer.clock.maximum;

@@ -63,9 +63,9 @@ pub struct PinOutput {
 }
 
 impl PinOutput {
-    /// `timer/channel`.
+    /// `timer/channel`, or the timer alone where no channel is meant.
     pub fn output(&self) -> String {
-        format!("{}/{}", self.timer, self.channel)
+        if self.channel.is_empty() { self.timer.clone() } else { format!("{}/{}", self.timer, self.channel) }
     }
 }
 

@@ -3,6 +3,7 @@
 use super::active::Wanted;
 use super::channels::{ModeChannels, fitting_modes, no_mode, span_channel};
 use super::divider::Dividers;
+use super::exact_top;
 use super::findings;
 use super::fit::{Choice, choice};
 use super::rank::Prefer;
@@ -18,7 +19,7 @@ use super::working::{self, Line};
 use crate::error::{Error, Result};
 use crate::finding::{Finding, settings_left_out};
 use crate::limits;
-use crate::part::{Channel, Mode, Part, Timer};
+use crate::part::{Channel, CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, Tolerance};
 
 /// What to derive, and how.
@@ -275,7 +276,11 @@ fn frame<'t>(
         }
     };
     let fraction_bits = Dividers::fraction_bits_of(timer) + mode.dither_bits();
-    Ok(Frame { index, mode, fraction_bits, tops: timer.top_limits(mode)?, signals, span })
+    let multiple = match &mode.compare {
+        CompareLaw::Linear(law) => exact_top::least_multiple(law, signals.iter().map(|(wanted, _)| wanted)),
+        CompareLaw::Toggle => None,
+    };
+    Ok(Frame { index, mode, fraction_bits, tops: timer.top_limits(mode)?, signals, span, multiple })
 }
 
 fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Frequency) -> Result<Search> {

@@ -54,6 +54,19 @@ impl Lattice {
     }
 }
 
+/// What the ticks of every period that makes the signals exact are a multiple of, whatever the division: quick to know, and
+/// out of reach for most duties. `None` where it does not fit.
+pub(super) fn least_multiple<'w>(law: &LinearLaw, signals: impl Iterator<Item = &'w Wanted>) -> Option<u128> {
+    let mut multiple: i128 = 1;
+    for wanted in signals {
+        if let Wanted::Share { numerator, denominator } = *wanted {
+            let steps = numerator.checked_mul(law.per_tick.into())?;
+            multiple = common(multiple, denominator / denominator.gcd(&steps))?;
+        }
+    }
+    u128::try_from(multiple).ok()
+}
+
 /// The least common multiple of two numbers greater than zero; `None` where it does not fit.
 fn common(left: i128, right: i128) -> Option<i128> {
     (left / left.gcd(&right)).checked_mul(right)

@@ -32,6 +32,8 @@ pub(super) struct Frame<'t> {
     pub(super) signals: Vec<(Wanted, u64)>,
     /// The used span, with the largest compare value of its channel.
     pub(super) span: Option<(Wanted, Wanted, u64)>,
+    /// What the ticks of a period that makes every signal exact are a multiple of, where there is such a number.
+    pub(super) multiple: Option<u128>,
 }
 
 /// What the search needs besides the modes.
@@ -264,10 +266,17 @@ impl Search {
         if frame.signals.is_empty() || leading.signals_exact {
             return Ok(None);
         }
+        let Some(multiple) = frame.multiple else { return Ok(None) };
+        let (least, most) = self.tops_within(frame, leading.scaled)?;
+        let PeriodLaw { per_top, plus } = frame.mode.period;
+        let ticks = |top: u128| top * u128::from(per_top) + u128::from(plus);
+        // Most divisions have no such number of ticks within the tolerance: the lattice need not be known.
+        if least > most || ticks(most) / multiple * multiple < ticks(least) {
+            return Ok(None);
+        }
         let ruler = self.ruler(frame, leading.scaled, leading.top)?;
         let signals = frame.signals.iter().map(|(wanted, _)| wanted);
         let Some(lattice) = Lattice::of(law, frame.mode.period, ruler, signals) else { return Ok(None) };
-        let (least, most) = self.tops_within(frame, leading.scaled)?;
         let below = lattice.at_most(leading.top.into()).filter(|top| *top >= least);
         let above = Some(lattice.at_least(u128::from(leading.top) + 1)).filter(|top| *top <= most);
         let down = below.map(|top| (top, (top - least) / lattice.step, false));
