@@ -41,7 +41,8 @@ pub struct ReachedClock {
     pub error: Deviation,
 }
 
-/// Finds the ways, exact ones only where there are any.
+/// Finds the ways: exact ones only where there are any, else the nearest within the tolerance, at least a hundred where
+/// there are so many.
 ///
 /// # Errors
 /// [`Error::NoClockTree`], [`Error::NoSource`], names that the part does not have, and [`Error::ClockUnreachable`].
@@ -52,7 +53,7 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
     let roads = roads(part, tree, node, request.source.as_ref())?;
     let mut ways = ways(&roads, wanted, Deviation::ZERO)?;
     if ways.is_empty() && request.within > Deviation::ZERO {
-        ways = self::ways(&roads, wanted, request.within)?;
+        ways = near(&roads, wanted, request.within)?;
     }
     if ways.is_empty() {
         return Err(Error::ClockUnreachable {
@@ -63,6 +64,23 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
         });
     }
     Ok(Reached { timer, reach: wanted, ways })
+}
+
+/// With so many ways at hand, those that are further off are not looked for.
+const ENOUGH: usize = 100;
+
+/// The ways within a deviation, best first: a window that widens until it holds enough of them. A tree with a fractional
+/// multiplier has more of them in a thousandth than memory holds, and the nearest few are wanted.
+fn near(roads: &[Road<'_>], wanted: Frequency, within: Deviation) -> Result<Vec<ReachedClock>> {
+    for part in (1..=6).rev().map(|stage| 1 << (6 * stage)) {
+        let narrow = within.value().over(Rational::whole(part)).or_overflow("deviation")?;
+        // Numbers of a window that is too narrow to be written are left to a wider one.
+        let found = ways(roads, wanted, Deviation::new(narrow)).unwrap_or_default();
+        if found.len() >= ENOUGH {
+            return Ok(found);
+        }
+    }
+    ways(roads, wanted, within)
 }
 
 /// What exact ways are ranked by, less is better: whether there is a fractional part, the highest oscillator that a

@@ -106,6 +106,8 @@ fn what_never_ends_is_bounded() {
         (&format!("wave {SERVO} --periods 1000000 --plot a.svg"), 2, "100000 are taken"),
         // 0.1 Hz on a counter of 32 bits: half a billion ticks to each edge.
         ("wave --on stm32f411/tim2 --clock 100MHz --freq 0.1Hz --duty 50% --periods 2", 0, ""),
+        // A fractional multiplier has more ways within a hundredth than memory holds; the nearest are told, none is exact.
+        ("clock --on stm32h743/tim17 --reach 1718092318/28265Hz --within 1%", 1, ""),
     ] {
         let run = within_bounds(folder.path(), line);
         let told = run.stderr.split_whitespace().collect::<Vec<_>>().join(" ");
