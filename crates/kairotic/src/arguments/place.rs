@@ -129,7 +129,17 @@ impl PlaceOptions {
                 if let Some(timer) = timer {
                     part.instance(timer)?;
                 }
-                let outputs = part.outputs_on(pin, timer)?.into_iter();
+                let mut outputs = part.outputs_on(pin, timer)?;
+                let carried = outputs.first().map(PinOutput::output).unwrap_or_default();
+                outputs.retain(|output| {
+                    channel.is_empty() || output.channel.is_empty() || output.channel == channel
+                });
+                if outputs.is_empty() {
+                    return Err(Fault::Usage {
+                        message: format!("--pin: {pin} carries {carried}, not the channel of --on {on}"),
+                        hint: "leave the channel out: the pin says it".to_owned(),
+                    });
+                }
                 let place = |mut output: PinOutput| {
                     // Where any pin will do, the channel is the one that was named, or is left open.
                     if output.channel.is_empty() {
@@ -138,7 +148,7 @@ impl PlaceOptions {
                     let channel = Some(output.channel.clone()).filter(|channel| !channel.is_empty());
                     (at(&output.timer, channel), Some(PinChoice::with(&part, output)))
                 };
-                Ok(outputs.map(place).collect())
+                Ok(outputs.into_iter().map(place).collect())
             }
         }
     }

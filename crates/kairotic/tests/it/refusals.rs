@@ -26,6 +26,7 @@ refused! {
     a_place_without_timer: "decode --on stm32f411 ARR=999" => "expected PART/TIMER", "found `stm32f411`", "its timers: tim1, tim2";
     a_clock_that_is_off: "derive --on esp32c3/timer0 --freq 50Hz" => "the LED PWM clock is off after reset", "LEDC_CONF.APB_CLK_SEL switches it on: 1 the PLL at 80 MHz, 2 RC_FAST, 3 XTAL", "--clock 80MHz";
     another_clock_that_is_off: "derive --on mkl25z128/tpm0 --freq 50Hz" => "off after reset", "--clock 20.97152MHz";
+    a_pin_of_another_channel: "derive --on stm32f446/tim2/3 --pin PA0 --freq 50Hz" => "PA0 carries tim2/1, not the channel of --on stm32f446/tim2/3", "leave the channel out";
     any_pin_of_a_signal: "budget --on esp32c3 --pin GPIO4 --freq 50Hz --pulse 1.5ms" => "any pin of esp32c3 can have any output, by the GPIO matrix", "--on esp32c3/TIMER/CHANNEL";
     a_place_with_too_much: "derive --on a/b/c/d --freq 50Hz" => "expected PART/TIMER";
     a_frequency_without_unit: "derive --on stm32f411/tim3 --freq 50" => "--freq: expected a frequency, found `50`", "the unit is missing", "kHz";
