@@ -31,14 +31,14 @@ fn shifts(line: &Line, word: Word, whole: u64, found: &mut Vec<(Form, Rational)>
             }
             for factor in [scaled, scaled + 1] {
                 let Ok(factor) = u64::try_from(factor) else { continue };
-                let product = u128::from(line.run >> before) * u128::from(factor);
-                if factor == 0 || product > word.largest() {
+                let farthest = u128::from(line.run >> before) * u128::from(factor);
+                if factor == 0 || farthest > word.largest() {
                     continue;
                 }
-                let shape = Shape { before, factor, shift };
-                let Some((least, most)) = shape.bounds(line, rest) else { continue };
+                let product = Product { before, factor, shift };
+                let Some((least, most)) = product.bounds(line, rest) else { continue };
                 // Errors above and below are made alike, as far as the word has room.
-                let even = u128::try_from(-(least + most) / 2).unwrap_or(0).min(word.largest() - product);
+                let even = u128::try_from(-(least + most) / 2).unwrap_or(0).min(word.largest() - farthest);
                 let add = u64::try_from(even).unwrap_or(0);
                 let part = (least + i128::from(add)).abs().max((most + i128::from(add)).abs());
                 let error = Rational::new(part, 1 << shift).or_overflow("error")?;
@@ -51,13 +51,13 @@ fn shifts(line: &Line, word: Word, whole: u64, found: &mut Vec<(Form, Rational)>
 
 /// A shift without what is added before it.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Shape {
+pub(super) struct Product {
     pub(super) before: u32,
     pub(super) factor: u64,
     pub(super) shift: u32,
 }
 
-impl Shape {
+impl Product {
     /// Between what errors lie, in parts of a step: `2^shift` of them. A line that is not steep enough, or too steep,
     /// drifts until the far end; dropped bits and the rounding take something away.
     pub(super) fn bounds(self, line: &Line, rest: i128) -> Option<(i128, i128)> {

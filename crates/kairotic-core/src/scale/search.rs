@@ -49,6 +49,11 @@ pub struct ScaledMap {
 }
 
 impl ScaledMap {
+    /// Whether no multiplication with a shift that fits the word has a smaller error. Of many inputs, that is not known.
+    pub const fn is_decided(&self) -> bool {
+        self.request.map.run() < FEW
+    }
+
     /// The exact compare value of an input of the map.
     ///
     /// # Errors
@@ -90,7 +95,9 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
         return Err(no_map(format!("the compare value {highest} does not fit words of {bits} bits")));
     }
     let line = Line::of(&map, word.largest())?;
-    let search = Search { request, line, most: line.parts_of(request.most)? };
+    // No error is larger than the word.
+    let most = line.parts_of(request.most)?.min(line.span << bits);
+    let search = Search { request, line, most };
     let found = if map.run() < FEW { search.decided()? } else { search.bounded()? };
     found.ok_or_else(|| no_map(format!("its numbers do not fit words of {bits} bits")))
 }

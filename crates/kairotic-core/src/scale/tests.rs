@@ -123,7 +123,7 @@ proptest! {
         let map = Map { from: 0, to: run as i64, first: seventh, last: seventh.plus(rise.into()).unwrap() };
         let form = Form::Shift { whole: 0, before, factor, add, shift };
         let line = line::Line::of(&map, 1 << 40).unwrap();
-        let (least, most) = far::Shape { before, factor, shift }.bounds(&line, line.rise).unwrap();
+        let (least, most) = far::Product { before, factor, shift }.bounds(&line, line.rise).unwrap();
         let part = |parts: i128| Rational::new(parts + i128::from(add), 1 << shift).unwrap();
         for x in 0..=run {
             let error = Rational::from(form.distance(&map, x)).minus(map.exact(x as i64).unwrap()).unwrap();

@@ -94,7 +94,7 @@ fn as_many_signals_as_channels_and_no_more() {
 
 #[test]
 fn as_many_steps_as_were_asked_for_are_enough() {
-    // 100 MHz / 50 Hz are 2 000 000 clocks: 40 times 50 000 ticks.
+    // 100 MHz / 50 Hz are 2 000 000 clocks: 32 times 62 500, the longest period of whole ticks that 16 bits hold.
     let with = |least: u64| {
         let mut asked = request("tim3", "100MHz", "50Hz", &[]);
         asked.target.at_least_steps = least;

@@ -80,7 +80,6 @@ fn every_form_is_among_them() {
     // What is missed is missed by less than a step.
     let missed: Vec<&ScaledMap> = forms.iter().filter(|scaled| !scaled.met).collect();
     assert!(missed.iter().all(|scaled| scaled.error < Rational::ONE), "{missed:?}");
-    assert_eq!(missed.len(), 4);
 }
 
 #[test]

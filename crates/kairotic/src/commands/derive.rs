@@ -1,7 +1,8 @@
 //! `derive`: from a wanted signal to register values.
 
 use kairotic_core::board;
-use kairotic_core::setting::{self, DeriveRequest};
+use kairotic_core::part::Part;
+use kairotic_core::setting::{self, Change, Derivation, DeriveRequest};
 use kairotic_core::survey::{self, Led};
 
 use super::exit;
@@ -22,10 +23,8 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             let reading = setting::decode(catalogue.part(&from)?, &decode)?;
             let target = setting::carried_target(&reading, request.target.within);
             let derivation = setting::derive(part, &DeriveRequest { target, ..*request })?;
-            let exit = exit(&derivation.findings);
-            let working = if arguments.working { derivation.working()? } else { Vec::new() };
             let changes = setting::changes(&reading, &derivation)?;
-            Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+            shown(derivation, changes, around, arguments.working)
         }
         Asked::OfBoard(of_board, request) => {
             let BoardSignal { board, signal } = *of_board;
@@ -38,31 +37,11 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             Ok((Box::new(DeriveReport { derivation, changes: Vec::new(), around, working, outcome }), exit))
         }
         Asked::Signal(request) => {
-            let derivation = setting::derive(part, &request)?;
-            let exit = exit(&derivation.findings);
-            let working = if arguments.working { derivation.working()? } else { Vec::new() };
-            let changes = Vec::new();
-            Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+            shown(setting::derive(part, &request)?, Vec::new(), around, arguments.working)
         }
         Asked::Led(places) => {
-            let (requests, mut around): (Vec<DeriveRequest>, Vec<Surroundings>) = places.into_iter().unzip();
-            let Led { place, derivation, others } = survey::lead(part, &requests)?;
-            let compared = |(place, score): (usize, f64)| {
-                let DeriveRequest { timer, channel, .. } = requests.get(place)?;
-                let channel = channel.as_ref().map(|channel| format!("/{channel}")).unwrap_or_default();
-                Some(Compared { place: format!("{timer}{channel}"), score })
-            };
-            let led = (place, derivation.best.fit.score);
-            let compared = std::iter::once(led).chain(others).filter_map(compared).collect();
-            let mut around = Surroundings { compared, ..around.swap_remove(place) };
-            // Where any pin will do, the channel is the one that was taken.
-            if let (Some(pin), Some(output)) = (&mut around.pin, derivation.best.setting.outputs.first()) {
-                output.channel.clone_into(&mut pin.output.channel);
-            }
-            let exit = exit(&derivation.findings);
-            let working = if arguments.working { derivation.working()? } else { Vec::new() };
-            let changes = Vec::new();
-            Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+            let (derivation, around) = led(part, places)?;
+            shown(derivation, Vec::new(), around, arguments.working)
         }
         Asked::TimeBase(request) => {
             let time_base = setting::derive_time_base(part, &request)?;
@@ -71,4 +50,35 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             Ok((Box::new(TimeBaseReport { time_base, around, working }), exit))
         }
     }
+}
+
+/// A derivation as it is shown.
+fn shown(
+    derivation: Derivation,
+    changes: Vec<Change>,
+    around: Surroundings,
+    working: bool,
+) -> Result<(Box<dyn Report>, Exit)> {
+    let exit = exit(&derivation.findings);
+    let working = if working { derivation.working()? } else { Vec::new() };
+    Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+}
+
+/// The best of several places, with what lies around it and the others that were compared.
+fn led(part: &Part, places: Vec<(DeriveRequest, Surroundings)>) -> Result<(Derivation, Surroundings)> {
+    let (requests, mut around): (Vec<DeriveRequest>, Vec<Surroundings>) = places.into_iter().unzip();
+    let Led { place, derivation, others } = survey::lead(part, &requests)?;
+    let compared = |(place, score): (usize, f64)| {
+        let DeriveRequest { timer, channel, .. } = requests.get(place)?;
+        let channel = channel.as_ref().map(|channel| format!("/{channel}")).unwrap_or_default();
+        Some(Compared { place: format!("{timer}{channel}"), score })
+    };
+    let leads = (place, derivation.best.fit.score);
+    let compared = std::iter::once(leads).chain(others).filter_map(compared).collect();
+    let mut around = Surroundings { compared, ..around.swap_remove(place) };
+    // Where any pin will do, the channel is the one that was taken.
+    if let (Some(pin), Some(output)) = (&mut around.pin, derivation.best.setting.outputs.first()) {
+        output.channel.clone_into(&mut pin.output.channel);
+    }
+    Ok((derivation, around))
 }

@@ -105,9 +105,14 @@ impl Report for ScaleReport {
         page.push("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
         page.push("naive", &["shortcut", "drift"], self.naive.iter().filter_map(shortcut).collect());
         if !met {
-            let mut text = format!(
-                "in words of {bits} bits no multiplication with a shift does better, and neither do the pairs of multiplications and the divisions that were tried"
-            );
+            let mut text = match self.scaled.is_decided() {
+                true => format!(
+                    "in words of {bits} bits no multiplication with a shift does better, and neither do the pairs of multiplications and the divisions that were tried"
+                ),
+                false => format!(
+                    "of the shifts and divisions that were tried in words of {bits} bits, the one that is bounded best"
+                ),
+            };
             if self.wider_meets {
                 text.push_str("; --word 32 meets it");
             }

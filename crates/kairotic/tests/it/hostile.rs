@@ -10,7 +10,7 @@ use kairotic_core::limits;
 use proptest::prelude::*;
 use tempfile::tempdir;
 
-use crate::run::{Run, run_words};
+use crate::run::{Run, json, run, run_words};
 
 const DOME: &str = include_str!("../../../../demo/dome.toml");
 const SERVO: &str = "--on stm32f411/tim3 --clock 96MHz+-30ppm --freq 50Hz --pulse 1500us";
@@ -130,6 +130,23 @@ fn observations_are_wrong_in_their_file() {
             within_bounds(folder.path(), "scale --observed seen.csv --board dome.toml --signal shutter");
         assert!(run.code == 2 && run.stderr.contains(says), "{}", run.stderr);
     }
+}
+
+#[test]
+fn of_all_settings_the_best_ten_thousand_are_shown_and_the_rest_counted() {
+    // A tick of 200 us from 100 MHz is 20 000 clocks; 30 % either way are the divisions 14 000 to 26 000, 12 001 of them.
+    let line = "derive --on stm32f411/tim3 --clock 100MHz --tick 200us --within 30% --all";
+    let table = run(&format!("{line} --format csv"));
+    assert_eq!(table.stdout.lines().count(), 1 + 10_000);
+    let page = run(line).stdout;
+    let told = page.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(told.contains("settings-left-out") && told.contains("2001 more are within"), "{}", page.len());
+    // 10 Hz are 10 000 000 clocks: of the divisions with a top of 16 bits within a tenth, all but those shown are left out.
+    let signal = json("derive --on stm32f411/tim3 --clock 100MHz --freq 10Hz --within 10% --all");
+    assert_eq!(signal["settings"].as_array().unwrap().len(), 10_000);
+    let few = run("derive --on stm32f411/tim3 --clock 100MHz --tick 200us --within 20% --all").stdout;
+    // 16 000 to 24 000.
+    assert!(!few.contains("settings-left-out"), "{}", few.len());
 }
 
 /// Names as a capture may have them, but for blanks, which end them there.
