@@ -251,3 +251,6 @@ fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<E
 fn held_instead(field: &str, written: u64, by: i64) -> String {
     format!("{field}={} in place of {field}={written}", written.saturating_add_signed(by))
 }
+
+#[cfg(test)]
+mod tests;

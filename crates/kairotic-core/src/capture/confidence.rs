@@ -218,6 +218,55 @@ mod tests {
     }
 
     #[test]
+    fn pulses_that_are_missing_have_added_their_jitter() {
+        // Only added jitter; 4 in one period, -1 in three, 3 in two: the slope is 6 / 6, and what is left of each, 3, -4 and 1,
+        // counts by its variance: 9 / 1 + 16 / 3 + 1 / 2, over two degrees of freedom and six periods.
+        let edge = |last: f64, off: f64| Block { last, count: 1.0, place: last, off };
+        let blocks = [edge(0.0, 0.0), edge(1.0, 4.0), edge(4.0, 3.0), edge(6.0, 6.0)];
+        let only = Jitter { own: 0.0, added: 1.0, before: 1.0 }.slope(&blocks).unwrap();
+        let left = 9.0 + 16.0 / 3.0 + 0.5;
+        assert!((only.slope - 1.0).abs() < 1e-12, "{only:?}");
+        assert!((only.error - (left / 2.0 / 6.0_f64).sqrt()).abs() < 1e-12, "{only:?}");
+        // Likelihoods: variances of 1, 3 and 2, and what the slope takes.
+        let expected = -(6_f64.ln() + 6_f64.ln() + 2.0 * left.ln()) / 2.0;
+        assert!((only.logarithm - expected).abs() < 1e-12, "{only:?}");
+    }
+
+    #[test]
+    fn every_proportion_between_the_two_is_tried() {
+        // Ten periods: from a ten-thousandth (10^-2 over 10²) to a hundredfold, two to a factor of ten.
+        let blocks = [0.0, 10.0].map(|last| Block { last, count: 1.0, place: last, off: 0.0 });
+        let all: Vec<Jitter> = proportions(&blocks).collect();
+        let (between, ends) = all.split_at(all.len() - 2);
+        assert_eq!(between.len(), 13);
+        for (one, wanted) in between.iter().zip((-8..=4).map(|half| 10_f64.powf(f64::from(half) / 2.0))) {
+            assert!(
+                (one.added / wanted - 1.0).abs() < 1e-12 && (one.own, one.before) == (1.0, 0.1),
+                "{one:?}"
+            );
+        }
+        let ends: Vec<(f64, f64, f64)> = ends.iter().map(|one| (one.own, one.added, one.before)).collect();
+        assert_eq!(ends, [(1.0, 0.0, 1.0), (0.0, 1.0, 10.0)]);
+    }
+
+    #[test]
+    fn the_interval_holds_95_percent_of_all_that_is_likely() {
+        let blocks = edges(&[0.0, 3.0, -2.0, 5.0, 1.0, -4.0, 2.0, 2.0]);
+        let reach = of_slope(&blocks).unwrap();
+        let t = StudentsT::new(0.0, 1.0, 6.0).unwrap();
+        let likely: Vec<Likely> = proportions(&blocks).filter_map(|jitter| jitter.slope(&blocks)).collect();
+        let (mut held, mut all) = (0.0, 0.0);
+        for one in &likely {
+            // By weights that are not normalised, and tails in place of the middle.
+            let weight = one.logarithm.exp();
+            let tail = t.cdf((-reach - one.slope) / one.error) + t.cdf((one.slope - reach) / one.error);
+            held += weight * (1.0 - tail);
+            all += weight;
+        }
+        assert!((held / all - 0.95).abs() < 1e-5, "{}", held / all);
+    }
+
+    #[test]
     fn blocks_say_the_same_as_their_edges_in_either_kind() {
         // Four edges to a block. A walk's blocks know its slope nearly as well as its edges do; the gap is told by hand:
         // the variance of a mean of four steps against the level before is (4 + 1)(8 + 1) / 24.

@@ -112,7 +112,7 @@ impl Line {
 
     /// The line, through at least two edges.
     pub(super) fn fitted(&self) -> Option<Fitted> {
-        if self.count < 2 || self.last == 0 {
+        if self.last == 0 {
             return None;
         }
         let count = self.count as f64;
@@ -135,5 +135,72 @@ impl Line {
             rms: (left / count).sqrt(),
             ends: (low, high),
         })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn the_line_is_that_of_least_squares(
+            edges in proptest::collection::vec((1_i64..4, -40_i64..40), 2..60), start in 0_u64..1_000_000, guess in 900_i64..1100,
+        ) {
+            let mut line = Line::new(start, guess);
+            let mut place = 0;
+            let mut points = vec![(0.0, 0.0)];
+            prop_assert_eq!(line.add(0, start), 0);
+            for (by, off) in &edges {
+                place += by;
+                let at = start + u64::try_from(place * guess + off).unwrap();
+                prop_assert_eq!(line.add(place, at), *off);
+                points.push((place as f64, *off as f64));
+            }
+            let found = line.fitted().unwrap();
+            // From deviations of the means, where the line itself keeps sums.
+            let count = points.len() as f64;
+            let mean = |of: fn(&(f64, f64)) -> f64| points.iter().map(of).sum::<f64>() / count;
+            let (x, y) = (mean(|point| point.0), mean(|point| point.1));
+            let squares: f64 = points.iter().map(|point| (point.0 - x).powi(2)).sum();
+            let slope = points.iter().map(|point| (point.0 - x) * (point.1 - y)).sum::<f64>() / squares;
+            let off = |point: &(f64, f64)| point.1 - y - slope * (point.0 - x);
+            let rms = (points.iter().map(|point| off(point).powi(2)).sum::<f64>() / count).sqrt();
+            let ends = points.iter().map(off).fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), off| {
+                (low.min(off), high.max(off))
+            });
+            let near = |left: f64, right: f64| (left - right).abs() < 1e-6;
+            prop_assert!(near(found.slope, slope) && near(found.start, y - slope * x), "{:?}", found);
+            prop_assert!(near(found.period, guess as f64 + slope) && near(found.rms, rms), "{:?}", found);
+            prop_assert!(near(found.ends.0, ends.0) && near(found.ends.1, ends.1), "{:?} {:?}", found, ends);
+            prop_assert!(near(found.rounding * place as f64, 1.5));
+            // Each edge is a block by itself.
+            let block = |point: &(f64, f64)| Block { last: point.0, count: 1.0, place: point.0, off: off(point) };
+            let error = confidence::of_slope(&points.iter().map(block).collect::<Vec<_>>());
+            let (Some(error), Some(stated)) = (error, found.error) else {
+                return Err(TestCaseError::fail("three edges tell"));
+            };
+            prop_assert!((error - stated).abs() <= 1e-6 * error + 1e-9, "{} {}", error, stated);
+        }
+    }
+
+    #[test]
+    fn one_edge_is_no_line_and_a_time_beyond_all_numbers_no_edge() {
+        let mut line = Line::new(7, 100);
+        assert_eq!(line.fitted(), None);
+        line.add(0, 7);
+        assert_eq!(line.fitted(), None);
+        assert_eq!(line.add(1, u64::MAX), 0);
+        assert_eq!(line.fitted(), None);
+    }
+
+    #[test]
+    fn a_run_of_edges_is_their_means_against_the_line() {
+        let edge =
+            |place: i64, off: i64| Run { last: place, count: 1, places: place.into(), offs: off.into() };
+        let run = edge(3, 10).with(edge(4, 20)).with(edge(8, 60));
+        // Places 3, 4, 8 have the mean 5, offs 30; the line there is at 2 + 3 · 5.
+        assert_eq!(run.block(2.0, 3.0), Block { last: 8.0, count: 3.0, place: 5.0, off: 13.0 });
     }
 }

@@ -200,3 +200,25 @@ impl<I: Iterator<Item = (u128, bool)>> Iterator for Spoiled<I> {
 fn is_in(runs: &[RangeInclusive<u64>], pulse: u64) -> bool {
     runs.iter().any(|run| run.contains(&pulse))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn pulses_are_left_out_and_doubled_by_their_numbers() {
+        // Pulses of 200 in periods of 1000, counted from nought.
+        let edges = (0..4_u128).flat_map(|n| [(n * 1000, true), (n * 1000 + 200, false)]);
+        let (missing, doubled) = (vec![1..=1], vec![2..=3]);
+        let spoiled = Spoiled { edges, missing, doubled, period: 1000, pulse: 0, queue: Vec::new() };
+        // What is left of a period is 800: another pulse from 3/8 to 5/8 of it.
+        let expected = [
+            [(0, true), (200, false)],
+            [(2000, true), (2200, false)],
+            [(2500, true), (2700, false)],
+            [(3000, true), (3200, false)],
+            [(3500, true), (3700, false)],
+        ];
+        assert_eq!(spoiled.collect::<Vec<_>>(), expected.concat());
+    }
+}

@@ -194,8 +194,10 @@ impl Segments {
         let Some(mut now) = self.now.take() else { return };
         now.cycles += self.aside.len() as u64;
         self.aside.clear();
-        // What a stretch has learnt of its noise may make it one with those before.
-        while let Some(last) = self.done.pop_if(|last| last.same(&now)) {
+        // What a stretch has learnt of its noise may make it one with those before, unless others came between.
+        while self.dropped == 0
+            && let Some(last) = self.done.pop_if(|last| last.same(&now))
+        {
             now = last.joined(&now);
         }
         if self.done.len() < MOST { self.done.push(now) } else { self.dropped += 1 }
@@ -212,5 +214,148 @@ impl Segments {
             high: stretch.high.mean(stretch.known),
         };
         (self.done.iter().map(segment).collect(), self.dropped)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn cycles(from: u64, all: &[(i64, i64)]) -> Vec<Cycle> {
+        let mut start = from;
+        let next = |(period, high): &(i64, i64)| {
+            let cycle = Cycle { start, period: *period, high: *high };
+            start += period.unsigned_abs();
+            cycle
+        };
+        all.iter().map(next).collect()
+    }
+
+    fn stretch(cycles: &[Cycle]) -> Stretch {
+        let mut stretch = Stretch::of(cycles[0]);
+        cycles[1..].iter().for_each(|cycle| stretch.add(*cycle));
+        stretch
+    }
+
+    /// Start, cycles, period and high time of each segment.
+    fn found(cycles: impl IntoIterator<Item = Cycle>) -> Vec<(u64, u64, f64, f64)> {
+        let mut segments = Segments::default();
+        cycles.into_iter().for_each(|cycle| segments.add(cycle));
+        segments.finished().0.iter().map(|one| (one.start, one.cycles, one.period, one.high)).collect()
+    }
+
+    /// Mean and standard deviation, straight from their definitions.
+    fn spread(values: &[i64]) -> (f64, f64) {
+        let count = values.len() as f64;
+        let mean = values.iter().sum::<i64>() as f64 / count;
+        (mean, (values.iter().map(|value| (*value as f64 - mean).powi(2)).sum::<f64>() / count).sqrt())
+    }
+
+    proptest! {
+        #[test]
+        fn sums_are_those_of_all_values_joined_or_not(
+            left in proptest::collection::vec((900_i64..1100, 0_i64..900), 1..80),
+            right in proptest::collection::vec((500_i64..1500, 0_i64..500), 1..80),
+        ) {
+            let all: Vec<(i64, i64)> = left.iter().chain(&right).copied().collect();
+            let cycles = cycles(70, &all);
+            let (first, second) = cycles.split_at(left.len());
+            let joined = stretch(first).joined(&stretch(second));
+            prop_assert_eq!((joined.start, joined.known, joined.cycles), (70, all.len() as u64, all.len() as u64));
+            prop_assert_eq!(joined.end, 70 + all.iter().map(|(period, _)| period.unsigned_abs()).sum::<u64>());
+            for (sums, values) in [
+                (joined.period, all.iter().map(|one| one.0).collect::<Vec<i64>>()),
+                (joined.high, all.iter().map(|one| one.1).collect::<Vec<i64>>()),
+            ] {
+                let (mean, deviation) = spread(&values);
+                prop_assert!((sums.mean(joined.known) - mean).abs() < 1e-6);
+                prop_assert!((sums.deviation(joined.known) - deviation).abs() < 1e-6);
+            }
+        }
+
+        #[test]
+        fn what_belongs_to_a_stretch_is_within_six_deviations_two_ticks_and_at_first_a_hundredth(
+            values in proptest::collection::vec((950_i64..1050, 100_i64..120), 1..64),
+        ) {
+            let stretch = stretch(&cycles(0, &values));
+            let expected = |values: &[i64]| {
+                let (mean, deviation) = spread(values);
+                let at_first = if values.len() < 8 { mean / 100.0 } else { 0.0 };
+                let room = (6.0 * deviation).max(2.0).max(at_first);
+                (mean - room, mean + room)
+            };
+            let period = expected(&values.iter().map(|one| one.0).collect::<Vec<i64>>());
+            let high = expected(&values.iter().map(|one| one.1).collect::<Vec<i64>>());
+            let near = |left: (f64, f64), right: (f64, f64)| (left.0 - right.0).abs() + (left.1 - right.1).abs() < 1e-6;
+            prop_assert!(near(stretch.rooms.0, period) && near(stretch.rooms.1, high), "{:?}", stretch);
+        }
+    }
+
+    #[test]
+    fn a_cycle_lies_below_in_or_above_by_period_and_by_high_time() {
+        let stretch = stretch(&cycles(0, &[(1000, 300); 10]));
+        let side = |period, high| stretch.side(Cycle { start: 0, period, high });
+        assert_eq!((side(1002, 298), side(998, 302)), ((0, 0), (0, 0)));
+        assert_eq!((side(1003, 297), side(997, 303)), ((1, -1), (-1, 1)));
+    }
+
+    #[test]
+    fn two_stretches_are_the_same_within_four_errors_of_their_means_or_a_tick() {
+        // Periods of 990 and 1010 in turn: a deviation of 10; of 16 each the difference of means is known to 10 √(2/16), so
+        // that 14.1 is the limit.
+        let noisy = |middle: i64| stretch(&cycles(0, &[(middle - 10, 300), (middle + 10, 300)].repeat(8)));
+        assert!(noisy(1000).same(&noisy(1014)) && noisy(1014).same(&noisy(1000)));
+        assert!(!noisy(1000).same(&noisy(1015)) && !noisy(1015).same(&noisy(1000)));
+        // The noisier of the two tells for both: 10 √(1/16 + 1/4) · 4 is 22.4.
+        let few = |middle: i64| stretch(&cycles(0, &[(middle, 300); 4]));
+        assert!(noisy(1000).same(&few(1022)) && few(1022).same(&noisy(1000)));
+        assert!(!noisy(1000).same(&few(1023)) && !few(1023).same(&noisy(1000)));
+        // Without noise a tick, in either figure.
+        let steady = |period, high| stretch(&cycles(0, &[(period, high); 10]));
+        assert!(steady(1000, 300).same(&steady(1001, 299)));
+        assert!(!steady(1000, 300).same(&steady(1002, 300)) && !steady(1000, 300).same(&steady(1000, 302)));
+    }
+
+    #[test]
+    fn three_cycles_in_a_row_on_one_side_begin_a_segment() {
+        let steady = [(1000, 300); 10];
+        let list =
+            |rest: &[(i64, i64)]| found(cycles(50, &steady.iter().chain(rest).copied().collect::<Vec<_>>()));
+        // Two are noise: they count, and are in no mean.
+        assert_eq!(list(&[(1000, 400), (1000, 400), (1000, 300)]), [(50, 13, 1000.0, 300.0)]);
+        assert_eq!(list(&[(1000, 400), (1000, 400)]), [(50, 12, 1000.0, 300.0)]);
+        assert_eq!(list(&[(1000, 400); 3]), [(50, 10, 1000.0, 300.0), (10_050, 3, 1000.0, 400.0)]);
+        assert_eq!(list(&[(1100, 300); 3]), [(50, 10, 1000.0, 300.0), (10_050, 3, 1100.0, 300.0)]);
+        // Three on different sides are noise as well, and the segment goes on.
+        assert_eq!(list(&[(1000, 400), (1000, 200), (1000, 400), (1000, 300)]), [(50, 14, 1000.0, 300.0)]);
+        // On one side by their periods they are a segment, whatever their high times.
+        let three = [(1100, 400), (1100, 200), (1100, 400)];
+        assert_eq!(list(&three).len(), 2);
+    }
+
+    #[test]
+    fn segments_beyond_the_most_are_counted() {
+        let mut segments = Segments::default();
+        let step = |n: i64| if n % 2 == 0 { 200 } else { 400 };
+        let all: Vec<(i64, i64)> = (0..260).flat_map(|n| [(1000, step(n)); 9]).collect();
+        cycles(0, &all).into_iter().for_each(|cycle| segments.add(cycle));
+        let (kept, dropped) = segments.finished();
+        assert_eq!((kept.len(), dropped), (MOST, 4));
+        assert_eq!((kept[1].start, kept[1].end), (9_000, 18_000));
+    }
+
+    #[test]
+    fn what_is_worked_out_now_and_then_is_worked_out_at_every_sixty_fourth() {
+        // 64 cycles without noise leave 2 ticks of room; what comes after is seen at the 128th only.
+        let mut list = vec![(1000, 300); 64];
+        list.extend([(1001, 300), (999, 300)].repeat(31));
+        list.push((1001, 300));
+        let (before, at) =
+            (stretch(&cycles(0, &list)), stretch(&cycles(0, &[list, vec![(999, 300)]].concat())));
+        assert_eq!((before.known, before.rooms.0), (127, (998.0, 1002.0)));
+        // The deviation of 64 zeroes and 64 of ±1 is √½.
+        let room = 6.0 * 0.5_f64.sqrt();
+        assert!((at.rooms.0.1 - 1000.0 - room).abs() < 1e-9 && (1000.0 - at.rooms.0.0 - room).abs() < 1e-9);
     }
 }

@@ -169,6 +169,25 @@ fn a_pair_has_phase_overlap_and_dead_time() {
 }
 
 #[test]
+fn a_delay_is_to_the_first_rise_after_the_first_signal_s() {
+    let mut pair = PairMeter::default();
+    let low = [(true, 0, Logic::Low), (false, 0, Logic::Low)];
+    // The second comes twice to one pulse of the first, and then once before the next.
+    let pulse = |is_first, at| [(is_first, at, Logic::High), (is_first, at + 10, Logic::Low)];
+    let pulses =
+        [pulse(true, 100), pulse(false, 150), pulse(false, 190), pulse(true, 400), pulse(false, 430)];
+    for (is_first, at, level) in low.into_iter().chain(pulses.concat()) {
+        pair.change(is_first, at, level);
+    }
+    let found = pair.finish();
+    assert_eq!((found.delay.count(), found.delay.ends()), (2, Some((30, 50))));
+    // Both low from a fall to the other's rise: 110 to 150, 200 to 400, 410 to 430.
+    assert_eq!((found.dead_after_first.ends(), found.dead_after_first.count()), (Some((20, 40)), 2));
+    assert_eq!((found.dead_after_second.ends(), found.dead_after_second.count()), (Some((200, 200)), 1));
+    assert_eq!((found.period.ends(), found.overlap.count()), (Some((300, 300)), 0));
+}
+
+#[test]
 fn a_signal_that_falls_later_leaves_no_dead_time_to_its_own_rise() {
     let mut pair = PairMeter::default();
     // Both rise together; the second falls first. No rise comes after a fall of the other alone.
