@@ -266,3 +266,27 @@ fn wilson(met: f64, count: f64) -> (f64, f64) {
         * (share * (1.0 - share) / count + square / (4.0 * count * count)).sqrt();
     ((middle - reach).max(0.0), (middle + reach).min(1.0))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn wilson_s_ends_are_the_shares_that_lie_one_score_from_what_was_seen() {
+        for (met, count) in [(0.0, 10.0), (3.0, 10.0), (50.0, 100.0), (990.0, 1000.0), (7.0, 7.0)] {
+            let (low, high) = wilson(met, count);
+            let seen: f64 = met / count;
+            assert!(low <= seen && seen <= high && low < high && (0.0..=1.0).contains(&low) && high <= 1.0);
+            // Where nothing is cut off, both solve (seen - p)² = z² p (1 - p) / n.
+            for end in [low, high].into_iter().filter(|end| *end > 0.0 && *end < 1.0) {
+                let left = (seen - end).powi(2);
+                let right = 1.959_963_984_540_054_f64.powi(2) * end * (1.0 - end) / count;
+                assert!((left - right).abs() < 1e-12, "{met} of {count}: {end}");
+            }
+        }
+        // None of ten: up to z² / (n + z²).
+        let square = 1.959_963_984_540_054_f64.powi(2);
+        let (low, high) = wilson(0.0, 10.0);
+        assert!(low == 0.0 && (high - square / (10.0 + square)).abs() < 1e-12);
+    }
+}

@@ -137,6 +137,21 @@ fn a_fan_stands_below_its_slowest() {
     assert_eq!(duty_of(&fan, "10%").value(), ratio(1, 5));
     // Half of the way from 10 % to 100 % is half of the way from 20 % to 100 %.
     assert_eq!(duty_of(&fan, "55%").value(), ratio(3, 5));
+    let speed = |percent: i128| {
+        fan.level(Realised { duty: Duty::new(ratio(percent, 100)), pulse: Time::ZERO }).unwrap()
+    };
+    assert_eq!([speed(0), speed(19), speed(20)], [share(0, 1), share(0, 1), share(1, 10)]);
+    assert_eq!([speed(60), speed(100)], [share(55, 100), share(1, 1)]);
+}
+
+#[test]
+fn a_lamp_s_brightness_is_exact_at_its_ends() {
+    let lamp = lamp(Curve::Perceptual);
+    let of = |duty: Rational| lamp.level(Realised { duty: Duty::new(duty), pulse: Time::ZERO }).unwrap();
+    assert_eq!([of(Rational::ZERO), of(Rational::ONE)], [share(0, 1), share(1, 1)]);
+    assert_eq!(of(ratio(216, 24389)), share(8, 100));
+    // A little below is rounded down by a millionth of a per cent.
+    assert_eq!(of(ratio(21_599_999, 2_438_900_000)), share(7_999_999, 100_000_000));
 }
 
 proptest! {

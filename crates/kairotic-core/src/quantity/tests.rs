@@ -235,3 +235,10 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_test_that_fails_shows_quantities_exactly() {
+    let third: Frequency = Quantity::new(Rational::new(1000, 3).unwrap());
+    assert_eq!(format!("{third:?}"), "1000/3 Hz");
+    assert_eq!(format!("{:?}", "1.5ms".parse::<Time>().unwrap()), "1.5 ms");
+}

@@ -79,6 +79,90 @@ fn a_bare_shift_is_the_nearest_one() {
 }
 
 #[test]
+fn shortcuts_are_those_that_differ_from_the_line() {
+    let ways = |run, last, word| {
+        let found = super::naive::shortcuts(&Map::between(0, run, (0, last)), word);
+        found.into_iter().map(|way| (way.text, way.drift)).collect::<Vec<_>>()
+    };
+    let text = |text: &str, drift| (text.to_owned(), drift);
+    // 700 / 255 is 2.7: 3 makes 765, 2 makes 510, and so does the nearest power of two. 255 * 700 needs 18 bits.
+    assert_eq!(
+        ways(255, 700, Word::BITS_32),
+        [text("x * 3", Some(65)), text("x * (700 / 255)", Some(-190)), text("x << 1", Some(-190))]
+    );
+    assert_eq!(ways(255, 700, Word::BITS_16).last(), Some(&text("x * 700 / 255", None)));
+    // Four times is four times, and nought of it is nothing that anybody would write.
+    assert_eq!(ways(255, 1020, Word::BITS_32), []);
+    // A fifth: a quarter makes 250 and an eighth 125; x * 0 is not written.
+    assert_eq!(ways(1000, 200, Word::BITS_32), [text("x >> 2", Some(50))]);
+    // 1.4 is rounded to one, which is no shift.
+    assert_eq!(ways(10, 14, Word::BITS_32), [text("x", Some(-4))]);
+    assert_eq!(ways(10, 16, Word::BITS_32), [text("x * 2", Some(4)), text("x * (16 / 10)", Some(-6))]);
+}
+
+#[test]
+fn the_cheapest_arithmetic_that_will_do_is_taken_not_the_best() {
+    // 1000 / 255 in 32 bits: a multiplication with a shift does, though a division would be nearer.
+    let map = Map::between(0, 255, (0, 1000));
+    let found = |most: Rational| scale(MapRequest { map, word: Word::BITS_32, most }).unwrap();
+    let shift = found(half());
+    assert!(matches!(shift.form, Form::Shift { whole: 0, before: 0, .. }), "{shift:?}");
+    let cost = |form: &Form| match form {
+        Form::Table(_) => 0,
+        Form::Shift { .. } => 1,
+        Form::Halves { .. } => 2,
+        Form::Divide { .. } => 3,
+        Form::Remainder { .. } => 4,
+    };
+    // With any error allowed nothing costs more, and what is allowed is not exceeded.
+    for most in [1, 2, 5, 100_000] {
+        let found = found(Rational::whole(most));
+        assert!(cost(&found.form) <= 1 && found.met && found.error <= Rational::whole(most), "{found:?}");
+    }
+}
+
+#[test]
+fn costs_are_counted_in_additions() {
+    // A multiplication with its addition is three: a shift is those and the shift itself.
+    let shift = |whole, before| Form::Shift { whole, before, factor: 5, add: 1, shift: 3 }.cost();
+    assert_eq!([shift(0, 0), shift(0, 2), shift(7, 0), shift(7, 2)], [4, 5, 7, 8]);
+    let halves = |whole, step| {
+        Form::Halves { whole, low_bits: 4, step, high_factor: 3, low_factor: 2, add: 1, shift: 3 }.cost()
+    };
+    assert_eq!([halves(0, 0), halves(1, 0), halves(0, 1), halves(1, 1)], [9, 12, 12, 15]);
+    let divide = |whole| Form::Divide { whole, factor: 5, add: 1, divisor: 7 }.cost();
+    let remainder = |whole| Form::Remainder { whole, factor: 5, add: 1, divisor: 7 }.cost();
+    assert_eq!([divide(0), divide(2), remainder(0), remainder(2)], [19, 22, 40, 43]);
+    assert_eq!(Form::Table(vec![1]).cost(), 1);
+}
+
+#[test]
+fn the_widest_number_is_that_of_the_steps_or_of_the_ends() {
+    let product = |factor, add| Form::Shift { whole: 0, before: 0, factor, add, shift: 3 };
+    // 10 · 9 + 4 is 94 on the way; 11 at the end; from 500 on the compare values are larger.
+    let rising = |first, last| Map::between(0, 10, (first, last));
+    assert_eq!(product(9, 4).widest(&rising(0, 11)), 94);
+    assert_eq!(product(9, 4).widest(&rising(500, 511)), 511);
+    // Falling, to nought at most.
+    assert_eq!(product(9, 4).widest(&rising(500, 489)), 500);
+    assert_eq!(product(9, 4).widest(&rising(11, 0)), 94);
+    assert_eq!(product(9, 4).widest(&rising(10, 0)), u128::MAX);
+    // A small slope leaves the input itself.
+    assert_eq!(Form::Shift { whole: 0, before: 2, factor: 1, add: 0, shift: 0 }.widest(&rising(0, 2)), 10);
+    // What comes round is largest before it does: 6 · 9 + 3 of a remainder by 7, and 10 % 7 · 9 + 3 at the end.
+    let remainder = |divisor| Form::Remainder { whole: 0, factor: 9, add: 3, divisor };
+    assert_eq!(remainder(7).widest(&rising(0, 13)), 57);
+    // A divisor beyond the run never comes round.
+    assert_eq!(remainder(11).widest(&rising(0, 9)), 93);
+    assert_eq!(remainder(12).widest(&rising(0, 9)), 93);
+    // Halves of two bits: 7 is 1 and 3, 10 is 2 and 2.
+    let halves =
+        Form::Halves { whole: 0, low_bits: 2, step: 0, high_factor: 4, low_factor: 9, add: 1, shift: 3 };
+    assert_eq!(halves.widest(&rising(0, 3)), 4 + 27 + 1);
+    assert_eq!(halves.distance(&rising(0, 3), 10), (8 + 18 + 1) >> 3);
+}
+
+#[test]
 fn a_line_of_no_length_is_none() {
     let map = |from, to, first, last| {
         scale(MapRequest { map: Map::between(from, to, (first, last)), word: Word::BITS_32, most: half() })

@@ -260,3 +260,78 @@ fn a_fractional_divider_contributes_a_source_clock() {
     let worst = budget.totals.worst.pulse;
     assert_eq!(worst.high.value().minus(worst.low.value()), high.value().minus(low.value()));
 }
+
+/// What the remedy says and what is left of the pulse's worst case, in nanoseconds.
+fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rational)> {
+    let remedy = budget(part(part_name), request).unwrap().remedy?;
+    Some((remedy.says, remedy.worst.value().times(Rational::whole(1_000_000_000)).unwrap()))
+}
+
+#[test]
+fn a_crystal_leaves_nothing_of_what_the_oscillator_did() {
+    let mut request = of_a_servo("1500us", "0%");
+    request.derive =
+        kairotic_core::setting::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+    request.conditions = Conditions {
+        ageing: Some("2%".parse().unwrap()),
+        temperature: Some(range("-3%", "3%")),
+        trim: Some("0.5%".parse().unwrap()),
+        edges: Some("1us".parse().unwrap()),
+        ..Conditions::default()
+    };
+    let (says, worst) = remedied("stm32f411", &request).unwrap();
+    assert!(says.contains("crystal within 100 ppm"), "{says}");
+    // 1500 us / 0.9999 less 1500 us, and the driver's 1 us, which no crystal changes.
+    assert_eq!(worst, fraction(1_500_000, 9999).plus(fraction(1000, 1)).unwrap());
+}
+
+#[test]
+fn another_timer_of_the_part_is_tried_and_its_registers_told() {
+    // 8 MHz in 16 bits are ticks of 500 ns at least: 1500.3 us become 1500.5. In 32 bits they are 125 ns: 1500.25.
+    let derive = request("tim3", "8MHz", "50Hz", &["1500.3us"]);
+    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let found = remedied("stm32f411", &request);
+    assert_eq!(found, Some(("timer tim2: divide by 1, ARR 159999".to_owned(), fraction(50, 1))));
+    // Nothing is better than nothing off, and nothing is said where nothing is off.
+    let exact = BudgetRequest { derive: self::request("tim2", "8MHz", "50Hz", &["1500.25us"]), ..request };
+    assert_eq!(remedied("stm32f411", &exact), None);
+}
+
+#[test]
+fn the_highest_clock_is_as_far_off_as_the_oscillator_that_it_comes_from() {
+    // tim3 of 16 bits at 8 MHz, 100 kHz: 80 clocks. 3.3 us are 26.4 of them: 26, 50 ns off. At 100 MHz they are 330.
+    let mut derive = request("tim3", "8MHz", "100kHz", &["3.3us"]);
+    derive.clock.as_mut().unwrap().deviation = "100ppm".parse().unwrap();
+    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let (says, worst) = remedied("stm32f411", &request).unwrap();
+    assert_eq!(says, "a clock of 100 MHz: divide by 1, ARR 999");
+    // What is left is the clock's: 3.3 us / 0.9999 less 3.3 us.
+    assert_eq!(worst, fraction(3300, 9999));
+}
+
+#[test]
+fn a_limit_that_the_clock_just_meets_is_no_finding() {
+    let findings = |needs: Needs| {
+        let found = made(&BudgetRequest { needs, ..of_a_servo("1500us", "1%") }).findings;
+        found.iter().map(|finding| finding.name).collect::<Vec<_>>()
+    };
+    let frequency = |text: &str| Needs { frequency: text.parse().ok(), ..Needs::default() };
+    let clock = |text: &str| Needs { clock: text.parse().ok(), ..Needs::default() };
+    for needs in [frequency("1%"), clock("1%")] {
+        assert!(!findings(needs).contains(&"clock-error-above-need"));
+    }
+    for needs in [frequency("0.9999%"), clock("0.9999%")] {
+        assert!(findings(needs).contains(&"clock-error-above-need"));
+    }
+    // 1500 us / 0.99 less 1500 us is 1500/99 us; a degree is 10 us of them.
+    let pulse = |micros| Needs { pulse: Some(Time::new(micros)), ..Needs::default() };
+    assert!(!findings(pulse(fraction(1500, 99_000_000))).contains(&"clock-error-above-need"));
+    assert!(findings(pulse(fraction(1499, 99_000_000))).contains(&"clock-error-above-need"));
+    let level = |degrees: Rational| {
+        let turns = degrees.over(fraction(360, 1)).unwrap();
+        let angle = kairotic_core::quantity::Angle::new(turns);
+        Needs { level: Some(LoadLevel::Angle(angle)), ..Needs::default() }
+    };
+    assert!(!findings(level(fraction(150, 99))).contains(&"clock-error-above-need"));
+    assert!(findings(level(fraction(149, 99))).contains(&"clock-error-above-need"));
+}

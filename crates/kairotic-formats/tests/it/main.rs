@@ -20,6 +20,7 @@ mod map_code;
 mod observations;
 mod oracle;
 mod part_files;
+mod pins;
 mod reaches;
 mod request;
 mod spoil;

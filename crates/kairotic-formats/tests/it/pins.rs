@@ -1,0 +1,79 @@
+//! Pins and doubts of the catalogue: what is listed, and what is left of a part that only computes.
+
+use kairotic_core::part::{Fact, Part, Trust};
+
+use crate::catalogue::PARTS;
+
+/// Letters, number and the rest of a pin's name, found digit by digit.
+fn in_steps(pin: &str) -> (String, u64, String) {
+    let letters: String = pin.chars().take_while(|one| !one.is_ascii_digit()).collect();
+    let digits: String = pin[letters.len()..].chars().take_while(char::is_ascii_digit).collect();
+    let rest = pin[letters.len() + digits.len()..].to_owned();
+    (letters, digits.parse().unwrap_or(0), rest)
+}
+
+#[test]
+fn pins_are_listed_as_people_count() {
+    let mut tens = 0;
+    for part in PARTS.iter() {
+        let Some(pinout) = &part.pinout else { continue };
+        let pins: Vec<_> = pinout.outputs().iter().map(|output| in_steps(&output.pin)).collect();
+        assert!(pins.is_sorted(), "{}: {pins:?}", part.name);
+        tens += usize::from(pins.iter().any(|(_, number, _)| *number > 9));
+    }
+    assert!(tens > 10, "{tens}");
+}
+
+#[test]
+fn what_shares_a_timer_is_each_pin_once() {
+    for part in PARTS.iter() {
+        let Some(pinout) = &part.pinout else { continue };
+        let all = pinout.outputs();
+        for timer in &part.timers {
+            let sharing = pinout.sharing(&timer.name);
+            let of_timer = |pin: &String| all.iter().any(|one| one.timer == timer.name && one.pin == *pin);
+            assert!(sharing.iter().all(of_timer), "{}/{}", part.name, timer.name);
+            let missing = all.iter().filter(|one| one.timer == timer.name && !sharing.contains(&one.pin));
+            assert_eq!(missing.count(), 0, "{}/{}", part.name, timer.name);
+            let each: std::collections::BTreeSet<&String> = sharing.iter().collect();
+            assert_eq!(each.len(), sharing.len(), "{}/{}: {sharing:?}", part.name, timer.name);
+        }
+    }
+}
+
+/// Every statement that a computation on a timer may pass on.
+fn facts(part: &Part) -> Vec<&Fact> {
+    let mut all: Vec<&Fact> = part.oscillators.iter().flat_map(|source| &source.facts).collect();
+    all.extend(part.clocks.values().flat_map(|clock| &clock.facts));
+    for timer in &part.timers {
+        all.extend(&timer.facts);
+        all.extend(timer.with.dividers.iter().flat_map(|stage| &stage.facts));
+        all.extend(timer.with.dead_time.iter().flat_map(|dead_time| &dead_time.facts));
+    }
+    for block in part.blocks.values() {
+        all.extend(&block.facts);
+        all.extend(block.dividers.iter().flat_map(|stage| &stage.facts));
+        all.extend(block.modes.iter().flat_map(|mode| &mode.facts));
+    }
+    all
+}
+
+#[test]
+fn of_a_part_that_only_computes_the_doubts_are_left_and_no_more() {
+    let mut doubts = 0;
+    for part in PARTS.iter() {
+        let less = part.clone().with_doubts_only();
+        let unsure: Vec<&Fact> = facts(part).into_iter().filter(|fact| fact.trust == Trust::Unsure).collect();
+        assert_eq!(facts(&less), unsure, "{}", part.name);
+        assert!(less.tree.is_none() && less.pinout.is_none());
+        doubts += unsure.len();
+        // Which oscillator a clock comes from was in the tree, and is kept.
+        for (clock, of_less) in part.clocks.values().zip(less.clocks.values()) {
+            let name = part.oscillator_after_reset(clock).map(|known| known.name.clone());
+            assert_eq!(of_less.oscillator, name, "{}", part.name);
+            let kept = less.oscillator_after_reset(of_less).map(|known| known.name.clone());
+            assert_eq!(kept, name, "{}", part.name);
+        }
+    }
+    assert!(doubts > 5, "{doubts}");
+}
