@@ -189,6 +189,36 @@ impl<'t> Searched<'t> {
         let clock = self.given.nominal;
         choice(timer, &self.search, clock, target, candidate, channels, request.channel.as_deref())
     }
+
+    /// The best setting within the tolerance that has a property: among the leading ones, else of each mode by itself,
+    /// since those that lead crowd out modes with fewer steps.
+    fn reaching(
+        &self,
+        timer: &Timer,
+        request: &DeriveRequest,
+        target: &Target,
+        property: fn(&Setting) -> bool,
+    ) -> Result<Option<Setting>> {
+        let first = |candidates: &[Candidate]| -> Result<Option<Choice>> {
+            for candidate in candidates.iter().filter(|candidate| candidate.within).take(64) {
+                let choice = self.choose(timer, request, target, candidate)?;
+                if property(&choice.setting) {
+                    return Ok(Some(choice));
+                }
+            }
+            Ok(None)
+        };
+        let mut best = first(&self.found)?;
+        if best.is_none() {
+            for (index, mode, channels) in &self.modes {
+                let frame = frame(timer, request, target, self.given.nominal, *index, mode, channels)?;
+                let found = first(&self.search.run(&[frame])?)?;
+                let better = |one: &Choice| best.as_ref().is_none_or(|best| one.fit.score > best.fit.score);
+                best = found.filter(better).or(best);
+            }
+        }
+        Ok(best.map(|choice| choice.setting))
+    }
 }
 
 fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
@@ -215,16 +245,7 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
         })
         .collect::<Result<Vec<_>>>()?;
     let because = because(request, &target, leading, found);
-    let reaching = |end: fn(&Setting) -> bool| -> Result<Option<Setting>> {
-        // The remedy for an end out of reach: the best setting that has it, looked for among the leading ones.
-        for candidate in found.iter().filter(|candidate| candidate.within).take(64) {
-            let setting = choose(candidate)?.setting;
-            if end(&setting) {
-                return Ok(Some(setting));
-            }
-        }
-        Ok(None)
-    };
+    let reaching = |end: fn(&Setting) -> bool| searched.reaching(timer, request, &target, end);
     let mut findings = findings::of_derivation(timer, &target, &best, reaching)?;
     findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
     Ok(Derivation {

@@ -9,6 +9,7 @@ mod brute_force;
 mod budgets;
 mod captures;
 mod catalogue;
+mod choices;
 mod clocks;
 mod dead_times;
 mod examples;

@@ -1,0 +1,121 @@
+//! What a choice says of itself, and of what it is held against: worked out by hand.
+
+use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, measured};
+use kairotic_core::board::Needs;
+use kairotic_core::quantity::{Deviation, Rational};
+use kairotic_core::setting::{
+    Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
+};
+
+use crate::catalogue::part;
+use crate::request::{clock, derived, readout, request};
+
+/// What changes from a fast PWM of 50 Hz in 40 000 ticks of 500 ns to one of 50 000 ticks of 400 ns.
+fn carried(before: &str, after: &str) -> Vec<Change> {
+    let stated = |text: &str, deviation: &str| {
+        let deviation: Deviation = deviation.parse().unwrap();
+        Some(kairotic_core::quantity::Tolerance { deviation, ..clock(text) })
+    };
+    let registers = "TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999";
+    let request = DecodeRequest { clock: stated("16MHz", before), ..readout("timer1", "16MHz", registers) };
+    let reading = decode(part("atmega328p"), &request).unwrap();
+    let request = DeriveRequest {
+        clock: stated("100MHz", after),
+        ..self::request("tim3", "100MHz", "50Hz", &["7.5%"])
+    };
+    let derivation = derive(part("stm32f411"), &request).unwrap();
+    changes(&reading, &derivation).unwrap()
+}
+
+#[test]
+fn what_changes_from_one_timer_to_another_is_told_row_by_row() {
+    let all = carried("0%", "0%");
+    let rows: Vec<(&str, &str, &str, Verdict)> = all
+        .iter()
+        .map(|one| (one.what.as_str(), one.before.as_str(), one.after.as_str(), one.verdict))
+        .collect();
+    // The pulse of the one timer can be nought and its steps are 400 ns; the other leaves a spike of one of 500 ns.
+    let expected = [
+        ("frequency", "50 Hz", "50 Hz", Verdict::Same),
+        ("pulse a → 1", "1.5 ms", "1.5 ms", Verdict::Same),
+        ("duty a → 1", "7.5 %", "7.5 %", Verdict::Same),
+        ("resolution", "40000 steps", "50000 steps", Verdict::Better),
+        ("step", "500 ns", "400 ns", Verdict::Better),
+        ("lowest duty", "0.0025 %", "0 %", Verdict::Better),
+        ("highest duty", "100 %", "100 %", Verdict::Same),
+        ("jitter", "none", "none", Verdict::Same),
+    ];
+    assert_eq!(rows[..expected.len()], expected);
+    let updates: Vec<(&str, Verdict)> =
+        rows[expected.len()..].iter().map(|(what, .., verdict)| (*what, *verdict)).collect();
+    // ICR1 has no buffer; ARR has one.
+    assert_eq!(updates, [("a new period", Verdict::Better), ("a new pulse", Verdict::Same)]);
+}
+
+#[test]
+fn clocks_are_held_against_one_another_where_both_are_stated() {
+    let row = |before: &str, after: &str| carried(before, after).into_iter().find(|one| one.what == "clock");
+    assert_eq!((row("0%", "1%"), row("1%", "0%")), (None, None));
+    let better = row("1%", "100ppm").unwrap();
+    assert_eq!(
+        (better.before.as_str(), better.after.as_str(), better.verdict),
+        ("± 1 %", "± 100 ppm", Verdict::Better)
+    );
+    assert_eq!(row("100ppm", "1%").unwrap().verdict, Verdict::Worse);
+}
+
+#[test]
+fn a_clock_that_is_measured_too_fast_is_counted_with_all_the_same() {
+    // Planned at the most that the timer may have; what it really has is no choice any more.
+    let derive = request("tim3", "100MHz", "50Hz", &["1500us"]);
+    let request =
+        BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
+    let fast = Measurement {
+        measured: Measured::Frequency("50.5Hz".parse().unwrap()),
+        uncertainty: "1ppm".parse().unwrap(),
+    };
+    let real = measured(part("stm32f411"), &request, &fast).unwrap();
+    assert_eq!((real.clock, real.error), ("101MHz".parse().unwrap(), "1%".parse().unwrap()));
+    // Of 2 020 000 clocks 151 500 are active: by 50 both are whole, and by nothing smaller that leaves 16 bits.
+    assert_eq!((real.after.best.setting.ticks, real.after.best.setting.plan.top), (40_400, 40_399));
+}
+
+#[test]
+fn a_tick_has_digits_where_it_is_whole_nanoseconds() {
+    let digits = |clock: &str, freq: &str| derived("stm32f411/tim3", clock, freq, &[]).best.fit.tick_digits;
+    // Divided by 32 for 62 500 steps a tick is 320 ns; 10 ns have one digit, and 96 MHz / 1 are 10.41666 ns.
+    assert_eq!([digits("100MHz", "50Hz"), digits("100MHz", "25kHz")], [Some(2), Some(1)]);
+    assert_eq!(digits("96MHz", "20kHz"), None);
+    // 31.25 MHz: 32 ns.
+    assert_eq!(digits("31.25MHz", "10kHz"), Some(2));
+    let round = DeriveRequest { prefer: Some(Prefer::RoundTick), ..request("tim3", "96MHz", "50Hz", &[]) };
+    let found = derive(part("stm32f411"), &round).unwrap();
+    // 96 MHz / 48 is 500 ns, / 96 1 us, / 480 5 us: one digit each, of which the first has the most steps.
+    assert_eq!((found.best.setting.tick, found.best.fit.tick_digits), ("500ns".parse().unwrap(), Some(1)));
+}
+
+#[test]
+fn what_cannot_be_reached_says_what_would_reach_it() {
+    let findings = |freq: &str, signal: &str| derived("atmega328p/timer1", "16MHz", freq, &[signal]).findings;
+    let spike = findings("1kHz", "0%");
+    let found = spike.iter().find(|finding| finding.name == "spike-at-zero").unwrap();
+    // A tick of 62.5 ns in 16 000.
+    assert!(found.message.contains("0.00625 %, a spike of 62.5 ns"), "{}", found.message);
+    let off = "disconnect the output from the timer and hold the pin at its level";
+    // Counting up and down makes half as many steps, and a pulse of none.
+    assert_eq!(found.remedy, format!("--mode phase-frequency-icr reaches 0 %; or {off}"));
+}
+
+#[test]
+fn a_score_is_bits_and_what_is_exact() {
+    // 50 000 steps, and a point each for a frequency, a signal and a mode that are as wished.
+    let fit = derived("stm32f411/tim3", "100MHz", "50Hz", &["7.5%"]).best.fit;
+    assert!((fit.score - (50_000_f64.log2() + 2.0)).abs() < 1e-12, "{}", fit.score);
+    // 100 MHz / 2049 Hz is no whole number: the signal alone is exact.
+    let fit = derived("stm32f411/tim3", "100MHz", "2049Hz", &["90%"]).best.fit;
+    assert!((fit.score - (48_800_f64.log2() + 1.0)).abs() < 1e-12, "{}", fit.score);
+    assert_eq!(
+        fit.frequency_error.value().is_positive(),
+        Rational::new(100_000_000, 48_800).unwrap() > Rational::whole(2049)
+    );
+}
