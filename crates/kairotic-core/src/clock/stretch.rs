@@ -385,3 +385,6 @@ fn holds(limits: Option<&(Clock, Clock)>, clock: &Clock) -> bool {
         order(low, clock) != Ordering::Greater && order(clock, high) != Ordering::Greater
     })
 }
+
+#[cfg(test)]
+mod tests;
