@@ -148,8 +148,7 @@ impl Clues {
         let by_tolerance = shared.is_none() && self.stated.is_some() && lies(1.0, seen + room);
         let unstated = shared.is_none() && self.stated.is_none() && error.abs() <= UNSTATED;
         match explained.as_slice() {
-            [] if by_tolerance || unstated => Ok((Cause::Clock, Vec::new())),
-            [] if shared.is_none() && error.abs() <= UNSTATED => {
+            [] if by_tolerance || (shared.is_none() && error.abs() <= UNSTATED) => {
                 Ok((Cause::Clock, self.clock_off(total)?.into_iter().collect()))
             }
             [] => {

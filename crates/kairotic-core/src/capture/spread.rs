@@ -87,7 +87,7 @@ impl Spread {
         self.squares = self.squares.saturating_add(i128::from(distance) * i128::from(distance));
         self.least = self.least.min(value);
         self.most = self.most.max(value);
-        let side = if distance < 0 { &mut self.below } else { &mut self.above };
+        let side = if distance.is_negative() { &mut self.below } else { &mut self.above };
         side.record(distance.unsigned_abs());
     }
 

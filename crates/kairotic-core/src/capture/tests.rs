@@ -185,6 +185,13 @@ fn a_delay_is_to_the_first_rise_after_the_first_signal_s() {
     assert_eq!((found.dead_after_first.ends(), found.dead_after_first.count()), (Some((20, 40)), 2));
     assert_eq!((found.dead_after_second.ends(), found.dead_after_second.count()), (Some((200, 200)), 1));
     assert_eq!((found.period.ends(), found.overlap.count()), (Some((300, 300)), 0));
+    // Two that rise at once are no time apart; what the second does until the first rises again is no delay.
+    let mut pair = PairMeter::default();
+    let at_once = [(true, 100, Logic::High), (false, 100, Logic::High), (false, 120, Logic::Low)];
+    for (is_first, at, level) in low.into_iter().chain(at_once).chain(pulse(false, 150)) {
+        pair.change(is_first, at, level);
+    }
+    assert_eq!(pair.finish().delay.ends(), Some((0, 0)));
 }
 
 #[test]

@@ -200,11 +200,9 @@ impl Kind {
         if let Self::SpeedController(SpeedController { neutral: Some(neutral), .. }) = self {
             places.push(at(Active::Pulse(*neutral)));
         }
-        let mut most: Option<LoadLevel> = None;
-        for place in places {
-            let found = change(place, sum(place, step)?)?;
-            most = Some(most.map_or(found, |most| if found.value() > most.value() { found } else { most }));
-        }
+        let steps =
+            places.into_iter().map(|place| change(place, sum(place, step)?)).collect::<Result<Vec<_>>>()?;
+        let most = steps.into_iter().max_by_key(|step| step.value());
         Ok(most.unwrap_or(LoadLevel::Share(Duty::ZERO)))
     }
 

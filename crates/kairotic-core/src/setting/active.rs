@@ -133,7 +133,7 @@ pub(super) fn span_steps(
         let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
         Some((numerator.checked_sub(rest.checked_mul(denominator)?)?, gain.checked_mul(denominator)?))
     };
-    let (low, high) = if gain > 0 { (low, high) } else { (high, low) };
+    let (low, high) = if gain.is_positive() { (low, high) } else { (high, low) };
     let (first, last) = (compare(low)?, compare(high)?);
     let (least, most) = legal(law, limit, ruler);
     let first = (-floor_over(-first.0, first.1)).max(least);
@@ -166,10 +166,10 @@ pub(super) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
     let gain = i128::from(law.gain);
     let rest = law.sub_ticks(ruler.top, 0);
     let whole = i128::from(ruler.ticks) * i128::from(law.per_tick);
-    let (start, end) = if gain > 0 { (-rest, whole - rest) } else { (whole - rest, -rest) };
+    let (start, end) = if gain.is_positive() { (-rest, whole - rest) } else { (whole - rest, -rest) };
     let low = (-floor_over(-start, gain)).max(0);
     let mut high = floor_over(end, gain).min(limit.into());
-    if law.full == ComparePoint::Never && gain > 0 {
+    if law.full == ComparePoint::Never && gain.is_positive() {
         // No compare value gives a constant output: those past the top are not for pulses either.
         high = high.min(ruler.top.into());
     }
@@ -183,9 +183,9 @@ fn floor_over(numerator: i128, denominator: i128) -> i128 {
         (Ok(numerator), Ok(denominator)) if numerator != i64::MIN && denominator != 0 => {
             let quotient = numerator / denominator;
             let inexact = numerator % denominator != 0;
-            (quotient - i64::from(inexact && (numerator < 0) != (denominator < 0))).into()
+            (quotient - i64::from(inexact && numerator.is_negative() != denominator.is_negative())).into()
         }
-        _ if denominator < 0 => (-numerator).div_euclid(-denominator),
+        _ if denominator.is_negative() => (-numerator).div_euclid(-denominator),
         _ => numerator.div_euclid(denominator),
     }
 }

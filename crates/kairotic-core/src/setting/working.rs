@@ -31,6 +31,11 @@ fn equals(value: Rational) -> String {
     if text.starts_with('≈') { text } else { format!("= {text}") }
 }
 
+/// A number as a factor or a divisor: what has parts stands in brackets.
+fn grouped(value: Rational) -> String {
+    if value.is_whole() { value.to_string() } else { format!("({})", mixed(value)) }
+}
+
 /// How the leading setting comes from the target.
 pub(super) fn derivation(
     timer: &Timer,
@@ -45,18 +50,18 @@ pub(super) fn derivation(
     let ideal = clocks.over(setting.divider).or_overflow("number of ticks in a period")?;
     let mut lines = vec![
         line("clocks wanted", format!("{clock} / {wanted} {} source clocks a period", equals(clocks))),
-        line("ideal ticks", format!("{} / {} {}", number(clocks), mixed(setting.divider), equals(ideal))),
+        line("ideal ticks", format!("{} / {} {}", number(clocks), grouped(setting.divider), equals(ideal))),
     ];
     lines.extend(realised(timer, setting)?);
     for (ask, output) in target.asks.iter().zip(&setting.outputs) {
         let ideal = match ask.active {
             Active::Duty(duty) => {
                 let ticks = duty.value().times(setting.mean_ticks()?).or_overflow("duty")?;
-                format!("{duty} × {} {} ticks", mixed(setting.mean_ticks()?), equals(ticks))
+                format!("{duty} × {} {} ticks", grouped(setting.mean_ticks()?), equals(ticks))
             }
             Active::Pulse(pulse) => {
                 let ticks = pulse.value().over(setting.tick.value()).or_overflow("pulse")?;
-                format!("{pulse} × {clock} / {} {} ticks", mixed(setting.divider), equals(ticks))
+                format!("{pulse} × {clock} / {} {} ticks", grouped(setting.divider), equals(ticks))
             }
         };
         lines.push(line(format!("wanted on {}", output.channel), ideal));
@@ -92,7 +97,7 @@ pub(super) fn reading(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
             let sum = format!(
                 "{} × {} / {} {} s",
                 number(output.ticks),
-                mixed(setting.divider),
+                grouped(setting.divider),
                 setting.clock,
                 equals(output.pulse.value())
             );
@@ -104,25 +109,25 @@ pub(super) fn reading(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
 
 fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
     let mode = find_mode(timer, &setting.plan.mode)?;
-    let mut factors: Vec<String> = setting.divisions.iter().map(|division| mixed(*division)).collect();
+    let mut factors: Vec<String> = setting.divisions.iter().map(|division| grouped(*division)).collect();
     if setting.fixed_divider != 1 {
         factors.insert(0, format!("{} (fixed)", setting.fixed_divider));
     }
     let product = match factors.as_slice() {
-        [only] => only.clone(),
+        [_] => mixed(setting.divider),
         several => format!("{} = {}", several.join(" × "), mixed(setting.divider)),
     };
     let mean = setting.mean_ticks()?;
     let clocks = setting.divider.times(mean).or_overflow("period")?;
-    let ticks = format!("{} = {}", period(mode.period, setting.plan.top), setting.ticks);
+    let made = period(mode.period, setting.plan.top);
     let ticks = match setting.dither_bits {
-        0 => ticks,
-        bits => format!("({ticks}) / {} = {} on average", 1_u64 << bits.min(32), mixed(mean)),
+        0 => format!("{made} = {}", setting.ticks),
+        bits => format!("({made}) / {} = {} on average", 1_u64 << bits.min(32), mixed(mean)),
     };
     Ok(vec![
         line("divider", product),
         line("ticks", ticks),
-        line("clocks made", format!("{} × {} {}", mixed(setting.divider), mixed(mean), equals(clocks))),
+        line("clocks made", format!("{} × {} {}", grouped(setting.divider), grouped(mean), equals(clocks))),
         line(
             "frequency",
             format!("{} / {} {} Hz", setting.clock, number(clocks), equals(setting.frequency.value())),

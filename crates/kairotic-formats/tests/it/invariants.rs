@@ -14,7 +14,7 @@ use crate::catalogue::TIMERS;
 use crate::request::{assigned, request};
 
 /// A timer, and a target that many timers can make.
-fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, DeriveRequest)> {
+pub(crate) fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, DeriveRequest)> {
     let hertz = (1_i128..2_000_000, 1_i128..40)
         .prop_map(|(numerator, denominator)| Rational::new(numerator, denominator).unwrap());
     let duties = prop::collection::vec(0_i128..=240, 0..3);

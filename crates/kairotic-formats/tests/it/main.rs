@@ -31,3 +31,4 @@ mod time_bases;
 mod vectors;
 mod verdicts;
 mod waves;
+mod workings;

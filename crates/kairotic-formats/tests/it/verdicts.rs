@@ -5,6 +5,7 @@ use kairotic_core::capture::{
     Answer, Cause, Comparison, Measurement, Meters, Planned, Recorder, Rehearsal, Wave, WaveRequest,
     common_clock, compare, is_called, lines, places,
 };
+use kairotic_core::load::{Curve, Kind, Lamp, Load, LoadLevel};
 use kairotic_core::quantity::{Deviation, Rational, Time};
 use kairotic_core::setting::{Derivation, derive};
 
@@ -316,6 +317,13 @@ fn a_pin_that_does_not_move_is_told_from_one_that_should_not() {
         (found.cause, names(&found), found.is_failed()),
         (Cause::Missing, vec!["signal-missing"], true)
     );
+    // In less than two periods there need not be a whole one.
+    for (length, failed) in [("1.9ms", false), ("2.1ms", true)] {
+        let nothing = planned("1kHz", "0%", "30ppm");
+        let (measured, recorder) = seen(&nothing, length, "1us", &Rehearsal::PERFECT);
+        let found = held(&plan, &Needs::default(), &measured, &recorder);
+        assert_eq!((found.cause, found.is_failed()), (Cause::Missing, failed), "{length}");
+    }
     let still = planned("1kHz", "0%", "30ppm");
     let found = held(&still, &Needs::default(), &measured, &recorder);
     assert_eq!((found.cause, names(&found), found.is_failed()), (Cause::AsPlanned, vec![], false));
@@ -375,4 +383,75 @@ fn an_exact_signal_is_off_by_nothing_that_can_be_seen() {
         let whole = Rational::whole(1_000_000_000).times(planned).unwrap().approx();
         assert!((measured.timing.unwrap().clock.period - whole).abs() < 1e-3);
     }
+}
+
+/// A load that is a lamp whose brightness is its duty.
+fn lamp() -> Load {
+    let kind = Kind::Lamp(Lamp { curve: Curve::Linear, flicker_free: None });
+    Load { name: "lamp".into(), kind, tolerance: None }
+}
+
+#[test]
+fn a_level_is_answered_in_the_load_s_own_unit() {
+    // A quarter was planned, and 26 % is there: a hundredth too bright, known to two steps of 10 ns in 50 us.
+    let plan = planned("20kHz", "25%", "100ppm");
+    let (measured, recorder) = seen(&planned("20kHz", "26%", "100ppm"), "100ms", "10ns", &Rehearsal::PERFECT);
+    let load = lamp();
+    let of = |limit: &str| {
+        let level = Some(LoadLevel::Share(limit.parse().unwrap()));
+        let needs = Needs { level, ..Needs::default() };
+        let planned = Planned { name: "pin", derivation: &plan, needs: &needs, load: Some(&load) };
+        compare(&[(planned, &measured)], &recorder).unwrap().remove(0)
+    };
+    for (limit, answer) in [
+        ("0.9%", Answer::Fail),
+        ("0.99%", Answer::CannotTell),
+        ("1.01%", Answer::CannotTell),
+        ("1.1%", Answer::Pass),
+    ] {
+        assert_eq!(answers(&of(limit)), [(Need::Level, answer)], "{limit}");
+    }
+    let found = of("0.9%");
+    assert_eq!((found.held[1].found.as_str(), found.held[1].wanted.as_str()), ("1 %", "at most 0.9 %"));
+    assert_eq!(found.held[1].uncertainty.as_deref(), Some("0.02 %"));
+}
+
+#[test]
+fn a_picture_marks_what_is_allowed() {
+    let plan = planned("20kHz", "25%", "100ppm");
+    let (measured, recorder) = seen(&plan, "10ms", "10ns", &Rehearsal::PERFECT);
+    let needs = Needs { frequency: "1%".parse().ok(), pulse: "2us".parse().ok(), ..Needs::default() };
+    let allowed = held(&plan, &needs, &measured, &recorder).allowed;
+    let near = |found: Option<(f64, f64)>, low: f64, high: f64| {
+        found.is_some_and(|(least, most)| {
+            (least / low - 1.0).abs() < 1e-12 && (most / high - 1.0).abs() < 1e-12
+        })
+    };
+    assert!(near(allowed.period, 1.0 / 20_200.0, 1.0 / 19_800.0), "{allowed:?}");
+    // A quarter of 50 us, and 2 us to either side.
+    assert!(near(allowed.pulses, 10.5e-6, 14.5e-6), "{allowed:?}");
+    assert_eq!((allowed.planned, allowed.pulse, allowed.low), (5e-5, Some(1.25e-5), false));
+}
+
+#[test]
+fn periods_that_shake_by_more_than_samples_make_them_are_told() {
+    // 20 kHz in ticks of 10 ns: four steps, and a ten-thousandth of 50 us, are 45 ns.
+    let plan = planned("20kHz", "25%", "100ppm");
+    let recorder = Recorder { tick: 1e-8, length: 10_000_000, interval: 1, accuracy: None };
+    let of = |apart: u64| {
+        let mut meters = Meters::new(&[true], &[], 0);
+        for n in 0..200_u64 {
+            // Every other edge is late: periods are so much longer and shorter in turn.
+            let at = 1000 + 5000 * n + if n % 2 == 1 { apart } else { 0 };
+            for (at, level) in [(at, true), (at + 1250, false)] {
+                let level = kairotic_core::capture::Logic::of(level);
+                meters.take(&[kairotic_core::capture::Change { at, signal: 0, level }]);
+            }
+        }
+        let measured = meters.finish().signals.remove(0).1;
+        let found = held(&plan, &Needs::default(), &measured, &recorder);
+        names(&found).contains(&"jitter-unplanned")
+    };
+    // Periods that differ by 40 ns, and by 60 ns.
+    assert_eq!([of(0), of(2), of(3)], [false, false, true]);
 }

@@ -4,13 +4,13 @@ use kairotic_core::capture::{
     Change, Measurement, Meters, Rehearsal, Turning, Wave, WaveLine, WaveRequest, lines,
 };
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{Level, Setting};
+use kairotic_core::setting::{DeriveRequest, Level, Setting, derive};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
 use crate::captures::{measured, ns};
-use crate::catalogue::dice;
-use crate::request::decoded;
+use crate::catalogue::{dice, part};
+use crate::request::{decoded, request};
 
 fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: Rehearsal) -> Vec<Change> {
     Wave::of(&WaveRequest { lines, length, tick, rehearsal }).unwrap().collect()
@@ -212,4 +212,22 @@ fn complementary_outputs_keep_their_dead_time() {
     );
     assert_eq!(pair.overlap.count(), 0);
     assert_eq!(signals[0].1.timing.as_ref().unwrap().high.ends(), Some((1200, 1200)));
+}
+
+#[test]
+fn a_dithered_counter_is_drawn_in_whole_counts_with_its_marks_between() {
+    let dithered = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
+    let derivation = derive(part("stm32g474"), &dithered).unwrap();
+    let lines = lines(&derivation.timer, &derivation.best.setting, "pin").unwrap();
+    let (length, tick) = ("100us".parse().unwrap(), "1ns".parse().unwrap());
+    let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+    let counter = request.counter(&request.lines[0], 100_000).unwrap();
+    // ARR and CCR1 are in sixteenths: 61662 and 15419 of them.
+    assert_eq!(counter.top, (61_662.0 / 16.0, "ARR 61662".to_owned()));
+    assert_eq!(counter.marks, [(15_419.0 / 16.0, "CCR1 15419".to_owned())]);
+    // A run of 3854 or 3855 clocks of 1/170 us, in ticks of 1 ns.
+    let (first, second) = (counter.points[0], counter.points[2]);
+    assert_eq!((first, second.1), ((0.0, 0.0), 0.0));
+    let clocks = second.0 * 0.17;
+    assert!((3853.999..3855.001).contains(&clocks), "{clocks}");
 }
