@@ -221,3 +221,32 @@ impl UpdatePoint {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_law_is_told_as_its_formula() {
+        let told = |gain, per_top, plus, per_tick| {
+            let zero = ComparePoint::Never;
+            LinearLaw {
+                gain,
+                per_top,
+                plus,
+                per_tick,
+                zero,
+                full: zero,
+                zero_at_largest_top: false,
+                full_at_largest_top: false,
+                max: None,
+                past_top: PastTop::Active,
+            }
+            .to_string()
+        };
+        assert_eq!([told(1, 0, 0, 1), told(1, 0, 1, 1)], ["compare", "compare + 1"]);
+        assert_eq!([told(-2, 2, 0, 1), told(-1, 1, -1, 1)], ["2*top - 2*compare", "top - compare - 1"]);
+        assert_eq!([told(1, 0, 0, 16), told(-1, 1, 1, 4)], ["compare / 16", "(top - compare + 1) / 4"]);
+        assert_eq!([told(0, 0, 0, 1), told(0, -1, 0, 1)], ["0", "-top"]);
+    }
+}

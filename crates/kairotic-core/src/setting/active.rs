@@ -197,3 +197,6 @@ fn is_multiple(number: i128, of: i128) -> bool {
         _ => number % of == 0,
     }
 }
+
+#[cfg(test)]
+mod tests;

@@ -1,5 +1,6 @@
 //! Pins and doubts of the catalogue: what is listed, and what is left of a part that only computes.
 
+use kairotic_core::Error;
 use kairotic_core::part::{Fact, Part, Trust};
 
 use crate::catalogue::PARTS;
@@ -39,6 +40,23 @@ fn what_shares_a_timer_is_each_pin_once() {
             assert_eq!(each.len(), sharing.len(), "{}/{}: {sharing:?}", part.name, timer.name);
         }
     }
+}
+
+#[test]
+fn a_pin_that_carries_nothing_is_told_those_that_do() {
+    let mut tried = 0;
+    for part in PARTS.iter().filter(|part| part.pinout.as_ref().is_some_and(|pinout| !pinout.is_free())) {
+        let pinout = part.pinout.as_ref().unwrap();
+        for timer in part.timers.iter().map(|timer| &timer.name) {
+            let Err(Error::UnknownName { name, place, known, .. }) = part.pin("none", Some(timer)) else {
+                panic!("{}/{timer}", part.name)
+            };
+            assert_eq!((name.as_str(), place), ("none", format!("{}/{timer}", part.name)));
+            assert_eq!(known, pinout.sharing(timer), "{}/{timer}", part.name);
+            tried += 1;
+        }
+    }
+    assert!(tried > 50, "{tried}");
 }
 
 /// Every statement that a computation on a timer may pass on.
