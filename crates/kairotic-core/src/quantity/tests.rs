@@ -242,3 +242,15 @@ fn a_test_that_fails_shows_quantities_exactly() {
     assert_eq!(format!("{third:?}"), "1000/3 Hz");
     assert_eq!(format!("{:?}", "1.5ms".parse::<Time>().unwrap()), "1.5 ms");
 }
+
+#[test]
+fn a_long_text_is_repeated_by_its_two_ends() {
+    let repeated = |text: &str| match text.parse::<Frequency>() {
+        Err(Error::Quantity { text, .. }) => text,
+        other => panic!("{other:?}"),
+    };
+    let forty = "abcdefghijklmnopqrstuvwxyz01234567890123";
+    assert_eq!(repeated(forty), forty);
+    // Twenty characters from the one end, ten from the other: the last of `567890123!` is the new one.
+    assert_eq!(repeated(&format!("{forty}!")), "abcdefghijklmnopqrst…567890123! (41 characters)");
+}

@@ -121,7 +121,7 @@ impl Form {
         let highest = if map.falls() { map.base() } else { map.base().saturating_add(farthest) };
         // Everything grows with the input, but for what comes round: that is largest just before it does.
         let before_round = match self {
-            Self::Halves { low_bits, .. } => ((run + 1) >> low_bits << low_bits).checked_sub(1),
+            Self::Halves { low_bits, .. } => (run >> low_bits << low_bits).checked_sub(1),
             Self::Remainder { divisor, .. } => divisor.checked_sub(1).filter(|rest| *rest < run),
             _ => None,
         };

@@ -335,3 +335,33 @@ fn a_limit_that_the_clock_just_meets_is_no_finding() {
     assert!(!findings(level(fraction(150, 99))).contains(&"clock-error-above-need"));
     assert!(findings(level(fraction(149, 99))).contains(&"clock-error-above-need"));
 }
+
+#[test]
+fn jitter_that_is_just_allowed_is_a_note() {
+    // A fractional divider hands out whole clocks of 8 ns: periods differ by one of them.
+    let mut derive = request("slice0", "125MHz", "1500Hz", &["30%"]);
+    derive.target.within = "10ppm".parse().unwrap();
+    let severity = |jitter: &str| {
+        let needs = Needs { jitter: jitter.parse().ok(), ..Needs::default() };
+        let request =
+            BudgetRequest { derive: derive.clone(), conditions: Conditions::default(), needs, load: None };
+        let findings = budget(part("rp2040"), &request).unwrap().findings;
+        findings.iter().find(|finding| finding.name == "fractional-jitter").map(|finding| finding.severity)
+    };
+    assert_eq!(severity("8ns"), Some(Severity::Note));
+    assert_eq!(severity("7.999ns"), Some(Severity::Error));
+}
+
+#[test]
+fn two_boards_are_spread_by_their_difference() {
+    let budget = made(&of_a_servo("1500us", "1%"));
+    for seed in 1..20 {
+        let drawn = population(&budget, &Needs::default(), 2, seed, 1).unwrap();
+        let [least, _, most] = drawn.quantiles;
+        // Of two values the deviation is their difference over the root of two, with one degree of freedom.
+        assert!((drawn.deviation - (most - least) / 2_f64.sqrt()).abs() < 1e-12, "{drawn:?}");
+        assert!((drawn.mean - f64::midpoint(least, most)).abs() < 1e-12, "{drawn:?}");
+    }
+    // One board is spread by nothing.
+    assert_eq!(population(&budget, &Needs::default(), 1, 1, 1).unwrap().deviation, 0.0);
+}

@@ -2,13 +2,14 @@
 
 use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, measured};
 use kairotic_core::board::Needs;
-use kairotic_core::quantity::{Deviation, Rational};
+use kairotic_core::load::{Kind, Load, LoadLevel, Motor, Wiring, drive};
+use kairotic_core::quantity::{Deviation, Duty, Rational};
 use kairotic_core::setting::{
     Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
 };
 
 use crate::catalogue::part;
-use crate::request::{clock, derived, readout, request};
+use crate::request::{clock, decoded, derived, readout, request};
 
 /// What changes from a fast PWM of 50 Hz in 40 000 ticks of 500 ns to one of 50 000 ticks of 400 ns.
 fn carried(before: &str, after: &str) -> Vec<Change> {
@@ -118,4 +119,39 @@ fn a_score_is_bits_and_what_is_exact() {
         fit.frequency_error.value().is_positive(),
         Rational::new(100_000_000, 48_800).unwrap() > Rational::whole(2049)
     );
+}
+
+#[test]
+fn a_register_may_hold_where_a_pulse_ends() {
+    // 25 MHz / 31 in 4096 ticks: from 3072 to 1024 of the next period are 2048, from 1024 to 3072 as many.
+    let ticks = |on: u64, off: u64| {
+        let registers =
+            format!("PRE_SCALE=30 LED0_ON.COUNT={on} LED0_ON.FULL=0 LED0_OFF.COUNT={off} LED0_OFF.FULL=0");
+        decoded("pca9685/pwm/led0", "25MHz", &registers).setting.outputs[0].ticks
+    };
+    assert_eq!([ticks(3072, 1024), ticks(1024, 3072)], [Rational::whole(2048); 2]);
+    assert_eq!([ticks(0, 1), ticks(4095, 0), ticks(4000, 4095)], [1, 1, 95].map(Rational::whole));
+}
+
+#[test]
+fn a_motor_turns_the_way_that_was_asked() {
+    let motor = Motor {
+        supply: "24V".parse().unwrap(),
+        rated: "24V".parse().unwrap(),
+        start: "0%".parse().unwrap(),
+        full: None,
+        wiring: Wiring::TwoLines,
+        quiet: None,
+        pause: None,
+    };
+    let load = Load { name: "dome".into(), kind: Kind::Motor(motor), tolerance: None };
+    let setting = derived("stm32f411/tim3", "100MHz", "20kHz", &["25%"]).best.setting;
+    let share = |percent: i128| LoadLevel::Share(Duty::new(Rational::new(percent, 100).unwrap()));
+    let driven = |asked: Option<LoadLevel>| drive(&load, &setting, asked).unwrap();
+    // A quarter of 24 V either way; the pulse alone says nothing of the direction.
+    let (forward, backward) = (driven(Some(share(25))), driven(Some(share(-25))));
+    assert_eq!((&forward.outputs, &backward.outputs), (&vec![share(25)], &vec![share(-25)]));
+    assert_eq!((driven(None).outputs, driven(Some(share(0))).outputs), (vec![share(25)], vec![share(25)]));
+    assert_eq!(forward.average.unwrap().value().magnitude(), Rational::whole(6));
+    assert_ne!(forward.lines, backward.lines);
 }

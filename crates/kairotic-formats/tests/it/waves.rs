@@ -231,3 +231,18 @@ fn a_dithered_counter_is_drawn_in_whole_counts_with_its_marks_between() {
     let clocks = second.0 * 0.17;
     assert!((3853.999..3855.001).contains(&clocks), "{clocks}");
 }
+
+#[test]
+fn several_pins_are_called_by_their_channels() {
+    let names = |signals: &[&str], dead_time: bool| {
+        let mut request = request("tim1", "100MHz", "20kHz", signals);
+        request.target.dead_time = dead_time.then(|| "500ns".parse().unwrap());
+        let derivation = derive(part("stm32f411"), &request).unwrap();
+        let lines = lines(&derivation.timer, &derivation.best.setting, "vent").unwrap();
+        lines.into_iter().map(|line| line.name).collect::<Vec<_>>()
+    };
+    assert_eq!(names(&["25%"], false), ["vent"]);
+    assert_eq!(names(&["25%", "3=50%"], false), ["vent/1", "vent/3"]);
+    assert_eq!(names(&["25%"], true), ["vent", "ventn"]);
+    assert_eq!(names(&["25%", "50%"], true), ["vent/1", "vent/1n", "vent/2", "vent/2n"]);
+}
