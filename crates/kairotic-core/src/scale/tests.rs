@@ -101,6 +101,20 @@ fn shortcuts_are_those_that_differ_from_the_line() {
 }
 
 #[test]
+fn inputs_that_share_compare_values_are_counted_with_both_ends() {
+    let says = |run, last| {
+        let found = super::naive::findings(&ask(0, run, 0, last, Word::BITS_32));
+        found
+            .into_iter()
+            .find(|finding| finding.name == "input-wider-than-compare")
+            .map(|found| found.message)
+    };
+    let wide = says(1023, 255).unwrap();
+    assert!(wide.starts_with("1024 inputs share 256 compare values"), "{wide}");
+    assert_eq!((says(255, 255), says(255, 1023)), (None, None));
+}
+
+#[test]
 fn the_cheapest_arithmetic_that_will_do_is_taken_not_the_best() {
     // 1000 / 255 in 32 bits: a multiplication with a shift does, though a division would be nearer.
     let map = Map::between(0, 255, (0, 1000));
