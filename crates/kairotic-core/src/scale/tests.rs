@@ -133,6 +133,17 @@ fn the_cheapest_arithmetic_that_will_do_is_taken_not_the_best() {
         let found = found(Rational::whole(most));
         assert!(cost(&found.form) <= 1 && found.met && found.error <= Rational::whole(most), "{found:?}");
     }
+    // Ten bits to a servo in 16 bits: half a step takes two multiplications, what a shift is off by takes one.
+    let map = Map::between(0, 1023, (1800, 4200));
+    let found = |most: Rational| scale(MapRequest { map, word: Word::BITS_16, most }).unwrap();
+    let mut cheap = 0;
+    for halves in 1..200 {
+        let most = Rational::new(halves, 2).unwrap();
+        let found = found(most);
+        assert!(found.met && found.error <= most, "{found:?}");
+        cheap += u32::from(cost(&found.form) == 1);
+    }
+    assert!(cheap > 100 && cost(&found(half()).form) == 2, "{cheap}");
 }
 
 #[test]
