@@ -147,6 +147,24 @@ fn the_cheapest_arithmetic_that_will_do_is_taken_not_the_best() {
 }
 
 #[test]
+fn a_slope_that_can_be_divided_by_in_the_word_is_never_missed() {
+    let word = Word::of(8).unwrap();
+    let mut met = 0;
+    for (run, rise) in (1..=60_i64).flat_map(|run| (1..=60_u64).map(move |rise| (run, rise))) {
+        // rise / run reduced: the largest product and half the divisor have to fit.
+        let slope = Rational::new(rise.into(), run.into()).unwrap();
+        let widest = i128::from(run) * slope.numerator() + slope.denominator() / 2;
+        if widest > 255 {
+            continue;
+        }
+        let found = scale(MapRequest { map: Map::between(0, run, (0, rise)), word, most: half() }).unwrap();
+        assert!(found.met && found.error <= half(), "{found:?}");
+        met += 1;
+    }
+    assert!(met > 500, "{met}");
+}
+
+#[test]
 fn costs_are_counted_in_additions() {
     // A multiplication with its addition is three: a shift is those and the shift itself.
     let shift = |whole, before| Form::Shift { whole, before, factor: 5, add: 1, shift: 3 }.cost();

@@ -166,6 +166,16 @@ fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
     assert_eq!(plain.update.glitch, Some("700us".parse().unwrap()));
     let found = plain.findings.iter().find(|finding| finding.name == "update-not-buffered").unwrap();
     assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
+    // Whatever its own channel is called: the other timer has none of that name.
+    let mut sixth = request.clone();
+    sixth.derive = kairotic_core::setting::DeriveRequest {
+        timer: "timer3".into(),
+        channel: Some("5".into()),
+        ..request.derive.clone()
+    };
+    let found = budget(nrf, &sixth).unwrap().findings;
+    let found = found.iter().find(|finding| finding.name == "update-not-buffered").unwrap();
+    assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
     // An interrupt that writes while the output is still active does no harm.
     let conditions = Conditions { latency: Some(range("1us", "299us")), ..Conditions::default() };
     let late = Conditions { latency: Some(range("1us", "300us")), ..Conditions::default() };

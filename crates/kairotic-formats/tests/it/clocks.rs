@@ -6,8 +6,8 @@ use std::path::Path;
 use std::sync::LazyLock;
 
 use kairotic_core::clock::{
-    Arrangement, Bus, JointRequest, ReachRequest, ReachedClock, SourceAsk, buses, from_system, joint, reach,
-    state,
+    Arrangement, Bus, JointRequest, JointSetting, ReachRequest, ReachedClock, SourceAsk, buses, from_system,
+    joint, reach, state,
 };
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Rational};
@@ -250,6 +250,8 @@ proptest! {
         };
         let Ok(found) = joint(part, &ask(wanted)) else { return Ok(()) };
         let worst = found.settings.last().unwrap().error.value().magnitude();
+        let order = |one: &JointSetting| (one.error.value().magnitude(), std::cmp::Reverse(one.setting.steps));
+        prop_assert!(found.settings.is_sorted_by_key(order), "{timer} of {}: {wanted}", part.name);
         for setting in &found.settings {
             // How its clock is made is the first answer to the question for that clock.
             let (source, reach) = (from(&format!("{crystal}MHz")), setting.arrangement.frequency);
