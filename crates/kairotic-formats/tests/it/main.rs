@@ -18,6 +18,7 @@ mod identity;
 mod invariants;
 mod known_clocks;
 mod map_code;
+mod needs;
 mod observations;
 mod oracle;
 mod part_files;

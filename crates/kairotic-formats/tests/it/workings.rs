@@ -4,7 +4,7 @@ use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::setting::{Active, DeriveRequest, Line, derive};
 use proptest::prelude::*;
 
-use crate::catalogue::part;
+use crate::catalogue::{TIMERS, part};
 use crate::invariants::wanted;
 use crate::request::{decoded, derived, read_back, request};
 
@@ -177,6 +177,19 @@ fn what_has_parts_stands_in_brackets() {
         ("pulse on a", "250 × (2 + 1/2) / 125 MHz = 0.000005 s"),
     ];
     assert_eq!(lines(&reading), expected);
+}
+
+#[test]
+fn a_timer_without_dividers_divides_by_one() {
+    for (part, timer) in TIMERS.iter().filter(|(_, timer)| timer.block.dividers.is_empty()) {
+        let mut request = request(&timer.name, "1MHz", "1kHz", &[]);
+        request.base = timer.base.as_ref().map(|base| base.name.clone());
+        let Ok(derivation) = derive(part, &request) else { continue };
+        let fixed = timer.block.fixed_divider;
+        let expected = if fixed == 1 { "1".to_owned() } else { fixed.to_string() };
+        let found = derivation.working().unwrap().into_iter().find(|line| line.name == "divider").unwrap();
+        assert_eq!(found.sum, expected, "{}", timer.path());
+    }
 }
 
 #[test]
