@@ -261,7 +261,7 @@ fn around(steps: &Steps, divides: bool, ratio: Rational) -> Result<Vec<u64>> {
 
 /// Whether nothing but one value will do, as in most searches.
 fn is_point(band: &Range<Rational>) -> bool {
-    band.low == Rational::ONE && band.high == Rational::ONE
+    *band == Range { low: Rational::ONE, high: Rational::ONE }
 }
 
 /// Whether a factor is a ratio, within the band.

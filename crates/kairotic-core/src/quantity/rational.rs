@@ -168,8 +168,9 @@ impl Rational {
         let product = |left: i128, right: i128| short(left)?.checked_mul(short(right)?);
         let scale = 1_u64.checked_shl(fraction_bits)?;
         let whole = product(self.numerator(), other.denominator())?.checked_mul(scale)?;
-        let part = product(self.denominator(), other.numerator()).filter(|part| *part > 0)?;
-        Some(whole.is_multiple_of(part).then(|| whole / part))
+        let part = product(self.denominator(), other.numerator())?;
+        let (quotient, rest) = whole.checked_div(part).zip(whole.checked_rem(part))?;
+        Some((rest == 0).then_some(quotient))
     }
 
     /// The distance from nought.

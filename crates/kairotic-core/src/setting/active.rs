@@ -179,14 +179,19 @@ pub(super) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
 /// `numerator / denominator`, rounded down; the denominator may be negative.
 fn floor_over(numerator: i128, denominator: i128) -> i128 {
     // Nearly all numbers of a search fit 64 bits, and dividing those is many times faster.
-    match (i64::try_from(numerator), i64::try_from(denominator)) {
-        (Ok(numerator), Ok(denominator)) if numerator != i64::MIN && denominator != 0 => {
-            let quotient = numerator / denominator;
-            let inexact = numerator % denominator != 0;
-            (quotient - i64::from(inexact && numerator.is_negative() != denominator.is_negative())).into()
-        }
-        _ if denominator.is_negative() => (-numerator).div_euclid(-denominator),
-        _ => numerator.div_euclid(denominator),
+    let short = i64::try_from(numerator).ok().zip(i64::try_from(denominator).ok());
+    if let Some((numerator, denominator)) = short
+        && let (Some(quotient), Some(rest)) =
+            (numerator.checked_div(denominator), numerator.checked_rem(denominator))
+    {
+        let inexact = rest != 0;
+        return (quotient - i64::from(inexact && numerator.is_negative() != denominator.is_negative()))
+            .into();
+    }
+    if denominator.is_negative() {
+        (-numerator).div_euclid(-denominator)
+    } else {
+        numerator.div_euclid(denominator)
     }
 }
 

@@ -28,9 +28,6 @@ impl Lattice {
         let mut multiple: i128 = 1;
         for wanted in signals {
             multiple = common(multiple, wanted.ticks_multiple(law, ruler)?)?;
-            if multiple > 1 << 64 {
-                return None;
-            }
         }
         // per_top · top + plus is to be a multiple.
         let (per_top, plus) = (i128::from(period.per_top), i128::from(period.plus));

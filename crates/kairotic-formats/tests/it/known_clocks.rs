@@ -160,3 +160,25 @@ fn every_part_with_a_clock_of_its_own_has_a_tree() {
     // The kernel's interface hides the clock behind its nanoseconds.
     assert_eq!(without, ["kernel-pwm"]);
 }
+
+#[test]
+fn a_clock_outside_its_band_is_told_with_the_side_that_it_is_on() {
+    // 8 MHz through PLLM, times PLLN, by 2.
+    let illegal = |registers: &str| {
+        let state = state(part("stm32f411"), &assignments(registers), from("8MHz").as_ref()).unwrap();
+        state.nodes.into_iter().filter_map(|node| node.illegal).collect::<Vec<String>>()
+    };
+    assert_eq!(illegal("PLLSRC=1 PLLM=8 PLLN=50 SW=2"), ["the VCO would be 50 MHz, below its 100 MHz"]);
+    let fast = illegal("PLLSRC=1 PLLM=2 PLLN=60 SW=2");
+    assert_eq!(
+        fast[..2],
+        ["the PLL's input would be 4 MHz, above its 2 MHz", "the PLL would be 120 MHz, above its 100 MHz"]
+    );
+    let slow = illegal("PLLSRC=1 PLLM=10 PLLN=200 SW=2");
+    assert_eq!(
+        slow,
+        ["the PLL's input would be 800 kHz, below its 1 MHz", "PCLK1 would be 80 MHz, above its 50 MHz"]
+    );
+    // On the ends themselves nothing is wrong: 1 MHz, 200 MHz, 100 MHz, with PCLK1 divided.
+    assert_eq!(illegal("PLLSRC=1 PLLM=8 PLLN=200 SW=2 PPRE1=4"), Vec::<String>::new());
+}
