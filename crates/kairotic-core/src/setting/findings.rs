@@ -58,7 +58,7 @@ pub(super) fn of_derivation(
             found.push(gap(Severity::Warning, channel, setting, remedy)?);
         }
     }
-    of_silicon(timer, mode, setting, false, &mut found);
+    of_silicon(timer, mode, setting, &[], &mut found);
     Ok(found)
 }
 
@@ -82,13 +82,13 @@ pub(super) fn of_reading(
             found.push(outside_tolerance::decoded(setting.frequency, frequency, error, within, &changes));
         }
     }
-    let mut beyond = false;
+    let mut past: Vec<&str> = Vec::new();
     if let CompareLaw::Linear(law) = &mode.compare {
         let ruler = ruler(setting.divider, setting.dither_bits, setting.plan.top, setting.ticks)?;
         for output in &setting.outputs {
             let limit = timer.compare_limit(mode, timer.channel(&output.channel)?)?;
             if let Some(compare) = output.compare.filter(|compare| is_past_top(law, ruler, *compare, limit)) {
-                beyond = true;
+                past.push(&output.channel);
                 let (_, last) = super::active::legal(law, limit, ruler);
                 let last = u64::try_from(last).unwrap_or(0);
                 let constant = constant_level(output);
@@ -108,7 +108,7 @@ pub(super) fn of_reading(
             }
         }
     }
-    of_silicon(timer, mode, setting, beyond, &mut found);
+    of_silicon(timer, mode, setting, &past, &mut found);
     Ok(found)
 }
 
@@ -125,7 +125,7 @@ pub(super) fn of_time_base(
     if error.value().magnitude() > within.value() {
         found.push(outside_tolerance::tick(setting.tick, wanted, error, within));
     }
-    of_silicon(timer, mode, setting, false, &mut found);
+    of_silicon(timer, mode, setting, &[], &mut found);
     found
 }
 
@@ -198,20 +198,21 @@ fn constant_level(output: &Output) -> &'static str {
     }
 }
 
-/// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it. Then all
-/// findings are sorted.
-fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, beyond: bool, found: &mut Vec<Finding>) {
+/// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it; the compare values of
+/// some channels are `past` the top. Then all findings are sorted.
+fn of_silicon(timer: &Timer, mode: &Mode, setting: &Setting, past: &[&str], found: &mut Vec<Finding>) {
     if setting.clock > timer.clock.maximum {
         found.push(clock_above_maximum::new(setting.clock, &timer.clock));
     }
-    let inactive = setting.outputs.iter().any(|output| output.constant == Some(Constant::Inactive));
-    let active = setting.outputs.iter().any(|output| output.constant == Some(Constant::Active));
+    // What is constant past the top says nothing of the end that should make it so.
+    let ends = || setting.outputs.iter().filter(|output| !past.contains(&output.channel.as_str()));
+    let is_at = |end: Constant| ends().any(|output| output.constant == Some(end));
     let inverted = setting.outputs.iter().any(|output| output.level == Level::Low);
     let concerns = [
         Some(None),
-        inactive.then_some(Some(Concern::Zero)),
-        (active && !beyond).then_some(Some(Concern::Full)),
-        beyond.then_some(Some(Concern::PastTop)),
+        is_at(Constant::Inactive).then_some(Some(Concern::Zero)),
+        is_at(Constant::Active).then_some(Some(Concern::Full)),
+        (!past.is_empty()).then_some(Some(Concern::PastTop)),
         inverted.then_some(Some(Concern::Inverted)),
     ];
     for concern in concerns.into_iter().flatten() {

@@ -5,7 +5,7 @@ use kairotic_core::board::Needs;
 use kairotic_core::load::{Kind, Load, LoadLevel, Motor, Wiring, drive};
 use kairotic_core::quantity::{Deviation, Duty, Rational};
 use kairotic_core::setting::{
-    Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
+    Active, Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
 };
 
 use crate::catalogue::part;
@@ -131,6 +131,16 @@ fn a_register_may_hold_where_a_pulse_ends() {
     };
     assert_eq!([ticks(3072, 1024), ticks(1024, 3072)], [Rational::whole(2048); 2]);
     assert_eq!([ticks(0, 1), ticks(4095, 0), ticks(4000, 4095)], [1, 1, 95].map(Rational::whole));
+    // And it is written so: half of the period from three quarters on ends at 1024 of the next one.
+    let mut asked = request("pwm", "25MHz", "200Hz", &["led0=50%"]);
+    asked.target.within = "2%".parse().unwrap();
+    asked.target.asks[0].start = Some(Active::Duty("75%".parse().unwrap()));
+    let found = derive(part("pca9685"), &asked).unwrap();
+    let writes = found.best.setting.writes(&found.timer).unwrap();
+    let written = |name: &str| {
+        writes.iter().find(|write| write.name() == name).and_then(|write| write.written.number())
+    };
+    assert_eq!((written("LED0_ON.COUNT"), written("LED0_OFF.COUNT")), (Some(3072), Some(1024)));
 }
 
 #[test]

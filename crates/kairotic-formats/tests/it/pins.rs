@@ -4,6 +4,7 @@ use kairotic_core::Error;
 use kairotic_core::part::{Fact, Part, Trust};
 
 use crate::catalogue::PARTS;
+use crate::request::decoded;
 
 /// Letters, number and the rest of a pin's name, found digit by digit.
 fn in_steps(pin: &str) -> (String, u64, String) {
@@ -94,4 +95,22 @@ fn of_a_part_that_only_computes_the_doubts_are_left_and_no_more() {
         }
     }
     assert!(doubts > 5, "{doubts}");
+}
+
+#[test]
+fn a_doubt_is_passed_on_where_it_bears_on_what_is_written() {
+    // Of the ends of the compare value two things are uncertain here, of what lies above the top a third.
+    let (ends, above) = ("CCRn = 0 and CCRn = CCR0", "what a CCRn above CCR0 does");
+    let doubts = |compare: u64| {
+        let registers = format!("TA1CTL.ID=0 TA1CTL.MC=3 TA1CCR0=500 TA1CCTL1.OUTMOD=2 TA1CCR1={compare}");
+        let findings = decoded("msp430g2553/ta1/1", "1MHz", &registers).findings;
+        let unsure = findings.into_iter().filter(|finding| finding.name == "catalogue-unsure");
+        unsure.map(|finding| finding.message).collect::<Vec<String>>()
+    };
+    let says = |compare: u64, part: &str| {
+        let doubts = doubts(compare);
+        doubts.len() == 1 && doubts[0].contains(part)
+    };
+    assert!(says(0, ends) && says(500, ends) && says(501, above) && says(600, above));
+    assert_eq!((doubts(1), doubts(499)), (Vec::new(), Vec::new()));
 }
