@@ -114,6 +114,7 @@ fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
         factors.insert(0, format!("{} (fixed)", setting.fixed_divider));
     }
     let product = match factors.as_slice() {
+        [fixed] if setting.divisions.is_empty() => fixed.clone(),
         [] | [_] => mixed(setting.divider),
         several => format!("{} = {}", several.join(" × "), mixed(setting.divider)),
     };
