@@ -440,10 +440,13 @@ impl Error {
             Self::RegisterValue { legal, .. } | Self::RegisterClash { legal, .. } => {
                 format!("legal: {legal}")
             }
-            Self::NotPositive { .. }
-            | Self::DutyRange { .. }
-            | Self::RegisterRange { .. }
-            | Self::BrokenPart { .. } => return None,
+            Self::RegisterRange { name, .. } => {
+                format!("what was read out may be a whole register, or another one than {name}")
+            }
+            Self::DutyRange { .. } => {
+                "a duty is the active share of the period; an active time is a pulse".to_owned()
+            }
+            Self::NotPositive { .. } | Self::BrokenPart { .. } => return None,
         })
     }
 }

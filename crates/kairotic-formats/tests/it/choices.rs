@@ -3,9 +3,9 @@
 use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, measured};
 use kairotic_core::board::Needs;
 use kairotic_core::load::{Kind, Load, LoadLevel, Motor, Wiring, drive};
-use kairotic_core::quantity::{Deviation, Duty, Rational};
+use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
 use kairotic_core::setting::{
-    Active, Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
+    Active, Aim, Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
 };
 
 use crate::catalogue::part;
@@ -79,6 +79,21 @@ fn a_clock_that_is_measured_too_fast_is_counted_with_all_the_same() {
     assert_eq!((real.clock, real.error), ("101MHz".parse().unwrap(), "1%".parse().unwrap()));
     // Of 2 020 000 clocks 151 500 are active: by 50 both are whole, and by nothing smaller that leaves 16 bits.
     assert_eq!((real.after.best.setting.ticks, real.after.best.setting.plan.top), (40_400, 40_399));
+}
+
+#[test]
+fn of_exact_tops_on_either_side_the_nearer_one_is_taken() {
+    // Half of an odd number of ticks is none. The nearest to 20 001.3, 20 001.2 and 20 000.7 is 20 001 each time; of the even
+    // ones 20 002 is 0.7 and 0.8 from the first two, and 20 000 is 0.7 from the last.
+    let ticks = |tenths: i128| {
+        let mut asked = request("tim3", "100MHz", "1Hz", &["50%"]);
+        let hertz = Rational::new(1_000_000_000, tenths).unwrap();
+        asked.target.aim = Aim::Frequency(Frequency::new(hertz));
+        let best = derive(part("stm32f411"), &asked).unwrap().best;
+        assert!(best.signals_exact() && best.setting.divider == Rational::ONE, "{best:?}");
+        best.setting.ticks
+    };
+    assert_eq!([ticks(200_013), ticks(200_012), ticks(200_007)], [20_002, 20_002, 20_000]);
 }
 
 #[test]

@@ -35,7 +35,7 @@ refused! {
     no_frequency_at_all: "derive --on stm32f411/tim3 --freq 0Hz" => "a frequency above nought, found 0 Hz";
     a_negative_frequency: "derive --on stm32f411/tim3 --freq -5Hz" => "a frequency above nought, found -5 Hz";
     a_period_of_nothing: "derive --on stm32f411/tim3 --period 0ms" => "a time above nought";
-    a_duty_over_the_whole: "derive --on stm32f411/tim3 --freq 50Hz --duty 101%" => "from 0 % to 100 %, found 101 %";
+    a_duty_over_the_whole: "derive --on stm32f411/tim3 --freq 50Hz --duty 101%" => "from 0 % to 100 %, found 101 %", "an active time is a pulse";
     a_negative_duty: "derive --on stm32f411/tim3 --freq 50Hz --duty -1%" => "from 0 % to 100 %, found -1 %";
     a_duty_without_unit: "derive --on stm32f411/tim3 --freq 50Hz --duty 0.35" => "--duty: expected a duty", "the unit is missing";
     a_pulse_longer_than_the_period: "derive --on stm32f411/tim3 --freq 50Hz --pulse 21ms" => "to the period, 20 ms; found 21 ms";
@@ -71,7 +71,7 @@ refused! {
     a_value_that_is_no_number: "decode --on stm32f411/tim3 PSC=0xZZ" => "expected NAME=VALUE";
     a_negative_value: "decode --on stm32f411/tim3 PSC=-1" => "expected NAME=VALUE";
     an_unknown_register: "decode --on stm32f411/tim3 PCS=1" => "no register `PCS`", "did you mean PSC";
-    a_register_too_full: "decode --on stm32f411/tim3 PSC=65536 ARR=1" => "PSC holds 0..65535, found 65536";
+    a_register_too_full: "decode --on stm32f411/tim3 PSC=65536 ARR=1" => "PSC holds 0..65535, found 65536", "another one than PSC";
     a_field_too_full: "decode --on rp2040/slice0 DIV.FRAC=16 DIV.INT=1 TOP=9" => "DIV.FRAC holds 0..15, found 16";
     a_register_twice: "decode --on stm32f411/tim3 PSC=1 TIM3_PSC=2 ARR=9" => "PSC is given twice, as 1 and as 2";
     a_register_missing: "decode --on stm32f411/tim3 PSC=1" => "ARR is not among", "add ARR=VALUE";
