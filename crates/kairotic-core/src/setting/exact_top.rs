@@ -28,6 +28,10 @@ impl Lattice {
         let mut multiple: i128 = 1;
         for wanted in signals {
             multiple = common(multiple, wanted.ticks_multiple(law, ruler)?)?;
+            // No top reaches further, and sums of steps stay within 128 bits.
+            if multiple > 1 << 64 {
+                return None;
+            }
         }
         // per_top · top + plus is to be a multiple.
         let (per_top, plus) = (i128::from(period.per_top), i128::from(period.plus));

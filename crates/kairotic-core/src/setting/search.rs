@@ -344,7 +344,7 @@ impl Search {
         // Realised clocks from wanted · of / (of + off) to wanted · of / (of - off).
         let fewest = rank::share(wanted, of, of.checked_add(off).ok_or_else(overflow)?);
         let most = if off < of { rank::share(wanted, of, of - off) } else { u128::MAX };
-        let (fewest, most) = (fewest / unit, most / unit + 1);
+        let (fewest, most) = (fewest / unit, (most / unit).saturating_add(1));
         let least = (fewest.saturating_sub(plus) / per_top).max(frame.tops.0.into());
         Ok((least, (most.saturating_sub(plus) / per_top).min(frame.tops.1.into())))
     }

@@ -180,3 +180,15 @@ fn a_motor_turns_the_way_that_was_asked() {
     assert_eq!(forward.average.unwrap().value().magnitude(), Rational::whole(6));
     assert_ne!(forward.lines, backward.lines);
 }
+
+#[test]
+fn a_tolerance_beyond_all_numbers_is_only_wide() {
+    // From a clock of 1 Hz a period of a second is one clock: no longer period is out of such a tolerance.
+    for name in ["stm32f411/tim3", "lpc1768/pwm1", "atmega328p/timer1"] {
+        let (part_name, timer) = name.split_once('/').unwrap();
+        let mut asked = request(timer, "1Hz", "1Hz", &["0%"]);
+        asked.target.within = Deviation::new(Rational::new(i128::MAX, 1).unwrap());
+        let best = derive(part(part_name), &asked).unwrap().best;
+        assert!(best.fit.within, "{name}: {best:?}");
+    }
+}
