@@ -44,9 +44,9 @@ fn main() -> Result<(), Box<dyn Error>> {
         let path = parts.join("blocks").join(&source.file).canonicalize()?;
         writeln!(list, "    ({name:?}, include_bytes!({path:?})),")?;
     }
-    list.push_str("];\nconst LEFT_OUT: &[(&str, &str)] = &[\n");
-    let left_out = fs::read_to_string(parts.join("left-out/list.toml"))?;
-    for entry in kairotic_formats::left_out::read(&left_out)? {
+    list.push_str("];\nconst UNSUPPORTED: &[(&str, &str)] = &[\n");
+    let unsupported = fs::read_to_string(parts.join("unsupported/list.toml"))?;
+    for entry in kairotic_formats::unsupported::read(&unsupported)? {
         writeln!(list, "    ({:?}, {:?}),", entry.what, entry.missing)?;
     }
     list.push_str("];\n");

@@ -7,10 +7,11 @@ mod catalogue;
 use std::sync::LazyLock;
 
 use kairotic_core::accuracy::{BudgetRequest, Conditions, budget};
-use kairotic_core::capture::{self, Rehearsal, Wave, WaveRequest};
+use kairotic_core::simulation::FaultInjection;
+use kairotic_core::simulation::{Wave, WaveRequest};
 use kairotic_core::part::Part;
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{DeriveRequest, derive};
+use kairotic_core::search::{DeriveRequest, derive};
 use kairotic_core::{Error, board};
 use kairotic_formats::board_file;
 use kairotic_formats::text_file::Source;
@@ -35,19 +36,19 @@ fuzz_target!(|bytes: &[u8]| {
         let Ok(target) = board.target(signal) else { continue };
         let request = DeriveRequest::plain(timer, channel, clock, target);
         let Ok(derivation) = derive(&part, &request) else { continue };
-        let _ = derivation.working();
+        let _ = derivation.explain();
         let needs = signal.needs.clone();
         let load = board.load_of(signal).cloned();
         let conditions = Conditions::default();
         let _ = budget(&part, &BudgetRequest { derive: request, conditions, needs, load });
-        let Ok(lines) = capture::lines(&derivation.timer, &derivation.best.setting, &signal.name) else {
+        let Ok(lines) = kairotic_core::simulation::lines(&derivation.timer, &derivation.best.setting, &signal.name) else {
             continue;
         };
         // A few periods, in ticks of a thousandth of one.
         let period = derivation.best.setting.period;
         let part_of = |parts: i128| period.value().times(Rational::new(parts, 1000)?).map(Time::new);
         let (Some(tick), Some(length)) = (part_of(1), part_of(5000)) else { continue };
-        let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+        let request = WaveRequest { lines, length, tick, rehearsal: FaultInjection::PERFECT };
         if let Ok(wave) = Wave::of(&request) {
             let mut at = 0;
             for change in wave.take(1000) {

@@ -8,7 +8,7 @@ use std::sync::LazyLock;
 
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::Deviation;
-use kairotic_core::setting::{DecodeRequest, decode};
+use kairotic_core::decode::{DecodeRequest, decode};
 use libfuzzer_sys::fuzz_target;
 
 static PARTS: LazyLock<Vec<Part>> = LazyLock::new(catalogue::all);

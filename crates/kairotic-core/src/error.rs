@@ -1,7 +1,7 @@
 //! The one error type of this crate: each variant carries the values that make it understandable.
 
 use crate::quantity::parse::Problem;
-use crate::setting::Unreachable;
+use crate::search::Unreachable;
 
 /// A result with this crate's error.
 pub type Result<T, E = Error> = std::result::Result<T, E>;

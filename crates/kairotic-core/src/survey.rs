@@ -5,7 +5,8 @@ use std::cmp::{Ordering, Reverse};
 use crate::error::{Error, Result};
 use crate::part::{ClockOff, Instance, Part, Timer};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-use crate::setting::{Aim, Choice, Derivation, DeriveRequest, Prefer, Target, derive, leading};
+use crate::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive, leading};
+use crate::signal::{Aim, Target};
 
 /// What is wanted of every timer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -41,7 +42,7 @@ pub struct SurveyRow {
     /// The clock.
     pub clock: Tolerance<Frequency>,
     /// The leading setting.
-    pub choice: Choice,
+    pub choice: RankedSetting,
     /// What switches the clock on, where it is the one after reset and off then; the frequency is the one that it is taken
     /// to have once it is on.
     pub off: Option<ClockOff>,
@@ -164,7 +165,7 @@ pub fn steps_at(
             aim: Aim::Frequency(frequency),
             asks: Vec::new(),
             within,
-            at_least_steps: 0,
+            min_steps: 0,
             ..target.clone()
         };
         let plain = DeriveRequest::plain(row.timer.name.clone(), None, Some(row.clock), target);

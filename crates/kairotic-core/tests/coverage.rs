@@ -6,7 +6,8 @@
 // A test may panic: that is how it fails.
 #![allow(clippy::unwrap_used, clippy::indexing_slicing)]
 
-use kairotic_core::capture::{Logic, Meter, Timing};
+use kairotic_core::capture::{Meter, Timing};
+use kairotic_core::simulation::Logic;
 use rand_chacha::ChaCha8Rng;
 use rand_chacha::rand_core::SeedableRng;
 use rand_distr::{Distribution, Normal, Uniform};

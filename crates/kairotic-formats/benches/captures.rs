@@ -12,8 +12,8 @@ use std::io::{BufReader, BufWriter, Read, Write};
 use std::path::Path;
 use std::time::Instant;
 
-use kairotic_core::capture::{Change, Logic};
 use kairotic_core::quantity::Rational;
+use kairotic_core::simulation::{Change, Logic};
 use kairotic_formats::capture::{Reader, TableHints, Writer, WriterKind};
 
 /// Edges of two signals that shake a little.

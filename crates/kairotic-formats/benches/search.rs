@@ -7,7 +7,8 @@
 
 use divan::{Bencher, black_box};
 use kairotic_core::part::Part;
-use kairotic_core::setting::{Active, Aim, Ask, DeriveRequest, Level, Prefer, Target, derive};
+use kairotic_core::search::{DeriveRequest, Prefer, derive};
+use kairotic_core::signal::{Active, Aim, Ask, Level, Target};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 
@@ -45,7 +46,7 @@ fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
             within: "100ppm".parse().unwrap(),
             level: Level::High,
             dead_time: None,
-            at_least_steps: 0,
+            min_steps: 0,
         },
         mode: None,
         prefer,

@@ -14,9 +14,9 @@
 
 pub mod board_file;
 pub mod capture;
-pub mod left_out;
 pub mod map_code;
 pub mod observations;
 pub mod part_blob;
 pub mod part_file;
 pub mod text_file;
+pub mod unsupported;

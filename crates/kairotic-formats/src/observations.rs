@@ -2,9 +2,9 @@
 
 use kairotic_core::error::Error;
 use kairotic_core::load::Kind;
+use kairotic_core::load::ObservedValue;
 use kairotic_core::quantity::parse;
-use kairotic_core::scale::Reading;
-use kairotic_core::setting::Active;
+use kairotic_core::signal::Active;
 
 use crate::text_file::Source;
 
@@ -33,8 +33,8 @@ pub struct LineError {
 ///
 /// # Errors
 /// [`Error::Quantity`] for texts that are none.
-pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, Reading), Error> {
-    let seen = Reading::of(load, seen.trim())?;
+pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, ObservedValue), Error> {
+    let seen = ObservedValue::of(load, seen.trim())?;
     let given = given.trim();
     // A number without a unit is what was written to the compare register.
     let given = if let Ok(compare) = given.parse() {
@@ -52,7 +52,7 @@ pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, Reading), Er
 ///
 /// # Errors
 /// [`LineError`] for the first line that is no pair.
-pub fn read(source: &Source, load: &Kind) -> Result<Vec<(Given, Reading)>, LineError> {
+pub fn read(source: &Source, load: &Kind) -> Result<Vec<(Given, ObservedValue)>, LineError> {
     let mut pairs = Vec::new();
     for (line, bytes) in (1..).zip(source.bytes.split(|byte| *byte == b'\n')) {
         let wrong = |message: String| LineError { file: source.file.clone(), line, message };

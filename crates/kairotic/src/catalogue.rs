@@ -23,7 +23,7 @@ struct Family {
 }
 
 // `BUILT_IN`, the built-in families, and `BLOCK_FILES`, name and text of each built-in block file, both sorted by name;
-// `LEFT_OUT`, what is in neither.
+// `UNSUPPORTED`, what is in neither.
 include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
 /// The parts that there are. A user's part takes the place of a built-in one of the same name.
@@ -114,8 +114,8 @@ impl Catalogue {
     }
 
     /// What is left out of the built-in catalogue, and what is missing for it.
-    pub fn left_out() -> &'static [(&'static str, &'static str)] {
-        LEFT_OUT
+    pub fn unsupported() -> &'static [(&'static str, &'static str)] {
+        UNSUPPORTED
     }
 
     /// All names, sorted.

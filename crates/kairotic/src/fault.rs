@@ -7,8 +7,8 @@ use kairotic_formats::capture::CaptureError;
 use kairotic_formats::part_blob::BlobError;
 use kairotic_formats::text_file::FileError;
 
+use crate::chart::PlotError;
 use crate::exit::Exit;
-use crate::plot::PlotError;
 
 /// A result with this crate's error.
 pub type Result<T, E = Fault> = std::result::Result<T, E>;

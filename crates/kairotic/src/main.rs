@@ -4,16 +4,16 @@
 #![allow(unreachable_pub)]
 
 mod arguments;
+mod atomic_file;
 mod catalogue;
+mod chart;
 mod commands;
 mod exit;
 mod fault;
+mod format;
 mod interrupted;
-mod plot;
-mod render;
-mod show;
+mod report;
 mod status;
-mod whole;
 
 use std::convert::Infallible;
 use std::io::{self, Write};
@@ -32,7 +32,7 @@ fn main() {
     let cli = Cli::try_parse().unwrap_or_else(|answer| leave(&answer));
     let Err(fault) = run(&cli);
     let coloured = is_coloured(cli.common.color, &io::stderr());
-    let complaint = render::complaint(&fault.to_string(), fault.hint().as_deref(), coloured);
+    let complaint = format::complaint(&fault.to_string(), fault.hint().as_deref(), coloured);
     // Where the complaint itself cannot be written, the exit code still tells.
     let _ = put(io::stderr().lock(), &complaint, coloured);
     process::exit(fault.exit().code())

@@ -6,13 +6,15 @@ use super::judge::{Judged, Standing, judge};
 use super::remedy::{Remedy, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
 use super::update::{Update, update};
-use crate::board::{Need, Needs};
 use crate::error::{Error, Result};
 use crate::finding::{self, Finding, clock_error_above_need, fractional_jitter, update_not_buffered};
 use crate::load::{Load, LoadLevel, Realised};
 use crate::part::Part;
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
-use crate::setting::{Active, Aim, Derivation, DeriveRequest, Output, Span, derive};
+use crate::requirement::{Need, Needs};
+use crate::search::{Derivation, DeriveRequest, derive};
+use crate::setting::Output;
+use crate::signal::{Active, Aim, Span};
 
 /// A signal whose budget is wanted.
 #[derive(Debug, Clone, PartialEq)]

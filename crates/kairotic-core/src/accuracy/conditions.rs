@@ -1,6 +1,5 @@
 //! What is known of the surroundings that a signal is made in.
 
-use crate::board::{Board, Signal};
 use crate::error::Result;
 use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Time, Tolerance};
@@ -42,23 +41,6 @@ pub(super) struct ClockErrors {
 }
 
 impl Conditions {
-    /// What a board says of the surroundings of a signal.
-    ///
-    /// # Errors
-    /// A source of the clock that the part does not have.
-    pub fn of_board(board: &Board, part: &Part, signal: &Signal) -> Result<Self> {
-        let clock = &board.clock;
-        Ok(Self {
-            oscillator: clock.oscillator(part)?.map(|oscillator| oscillator.name.clone()),
-            temperature: clock.temperature,
-            ageing: clock.ageing,
-            trim: clock.trim,
-            pll: clock.pll,
-            latency: signal.latency,
-            edges: signal.edges,
-        })
-    }
-
     /// What is known of a timer's clock: by the catalogue's oscillator where it is named, else by its own tolerance, else
     /// by the oscillator of the clock after reset where it is that.
     pub(super) fn of_clock(

@@ -3,11 +3,11 @@
 use super::conditions::Conditions;
 use super::contribution::Contribution;
 use super::totals::{Totals, reaches};
-use crate::board::{Need, Needs, verdicts};
 use crate::error::Result;
 use crate::load::{Load, LoadLevel, drive};
 use crate::quantity::{Dimension, OrOverflow, Quantity, Rational, Time};
-use crate::setting::Derivation;
+use crate::requirement::{Need, Needs, verdicts};
+use crate::search::Derivation;
 
 /// How a signal stands to a requirement.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -4,7 +4,7 @@ use super::budget::{BudgetRequest, drawn_up};
 use crate::error::{Error, Result};
 use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
-use crate::setting::{Derivation, derive};
+use crate::search::{Derivation, derive};
 
 /// What was measured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -10,10 +10,10 @@ use rand_distr::{Distribution, Uniform};
 use super::budget::{Budget, active};
 use super::contribution::Cause;
 use super::totals::statistic;
-use crate::board::{Need, Needs};
 use crate::error::{Error, Result};
 use crate::load::{LoadLevel, Realised};
 use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
+use crate::requirement::{Need, Needs};
 
 /// Boards that are drawn from one stream of random numbers: which thread draws them makes no difference.
 const BLOCK: u32 = 512;

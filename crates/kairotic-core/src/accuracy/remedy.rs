@@ -6,7 +6,7 @@ use super::contribution::Cause;
 use crate::error::Result;
 use crate::part::{Part, UpdatePoint};
 use crate::quantity::{Deviation, Rational, Time, Tolerance};
-use crate::setting::{DeriveRequest, Prefer};
+use crate::search::{DeriveRequest, Prefer};
 use crate::survey;
 
 /// What an ordinary crystal is off by at most, over temperature and age, in parts per million.

@@ -1,7 +1,7 @@
 //! What happens when the firmware writes a new compare value.
 
 use crate::error::Result;
-use crate::part::{Mode, Timer, UpdatePoint};
+use crate::part::{Timer, UpdatePoint};
 use crate::quantity::{OrOverflow, Range, Time};
 use crate::setting::Setting;
 
@@ -27,8 +27,7 @@ pub(super) fn update(
     shortest: Time,
     latency: Option<Range<Time>>,
 ) -> Result<Update> {
-    let mode = timer.block.modes.iter().find(|mode| mode.name == setting.plan.mode);
-    let point = mode.map_or(UpdatePoint::Immediate, |mode: &Mode| mode.updates.compare);
+    let point = timer.mode(&setting.plan.mode)?.updates.compare;
     if point != UpdatePoint::Immediate {
         return Ok(Update { point, wait: setting.period, glitch: None, safe_until: None });
     }

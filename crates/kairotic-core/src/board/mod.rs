@@ -2,20 +2,21 @@
 
 mod check;
 mod clock;
-mod needs;
 mod outcome;
 mod place;
 
 pub use self::check::problems;
 pub use self::clock::BoardClock;
-pub use self::needs::{Need, Needs, Verdict, verdicts};
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{place, signal_on};
 
+use crate::accuracy::Conditions;
 use crate::error::{Error, Result};
 use crate::load::{Load, LoadLevel};
+use crate::part::Part;
 use crate::quantity::{Deviation, Range, Time};
-use crate::setting::{Active, Aim, Ask, Level, Span, Target};
+use crate::requirement::Needs;
+use crate::signal::{Active, Aim, Ask, Level, Span, Target};
 
 /// A part with the signals that it makes.
 #[derive(Debug, Clone, PartialEq)]
@@ -98,6 +99,23 @@ impl Board {
         self.loads.iter().find(|load| load.name == *name)
     }
 
+    /// What is known of the clock of a signal and of what happens around it.
+    ///
+    /// # Errors
+    /// A source of the clock that the part does not have.
+    pub fn conditions(&self, signal: &Signal, part: &Part) -> Result<Conditions> {
+        let clock = &self.clock;
+        Ok(Conditions {
+            oscillator: clock.oscillator(part)?.map(|oscillator| oscillator.name.clone()),
+            temperature: clock.temperature,
+            ageing: clock.ageing,
+            trim: clock.trim,
+            pll: clock.pll,
+            latency: signal.latency,
+            edges: signal.edges,
+        })
+    }
+
     /// A signal as a target: a level as the active time that the load makes of it, and the load's span.
     ///
     /// # Errors
@@ -127,7 +145,7 @@ impl Board {
             within: within.or(usual).unwrap_or(Deviation::ZERO),
             level: signal.level,
             dead_time: signal.dead_time,
-            at_least_steps: signal.needs.steps.unwrap_or(0),
+            min_steps: signal.needs.steps.unwrap_or(0),
         })
     }
 }

@@ -1,13 +1,14 @@
 //! What becomes of a signal: what its load makes of the setting, and whether everything is met that is required.
 
-use super::needs::{Verdict, verdicts};
 use super::{Asked, Board, Signal};
 use crate::error::Result;
 use crate::finding::{self, Finding, few_steps_in_span};
 use crate::load::{Driven, LoadLevel, drive, judge};
 use crate::part::Part;
 use crate::quantity::OrOverflow;
-use crate::setting::{Derivation, DeriveRequest, Target, derive};
+use crate::requirement::{Verdict, verdicts};
+use crate::search::{Derivation, DeriveRequest, derive};
+use crate::signal::Target;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
 
 /// What becomes of a signal.
@@ -98,7 +99,7 @@ fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -
     if u128::from(needed) > 1_u128 << (widest + FINER).min(127) {
         return Ok(None);
     }
-    let target = Target { at_least_steps: needed, asks: Vec::new(), ..target.clone() };
+    let target = Target { min_steps: needed, asks: Vec::new(), ..target.clone() };
     let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
     let mut rows = found.rows;
     rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);

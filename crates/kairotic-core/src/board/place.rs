@@ -6,7 +6,7 @@ use super::{Board, Placed, Signal};
 use crate::error::{Error, Result};
 use crate::part::Part;
 use crate::quantity::{Frequency, Tolerance};
-use crate::setting::Aim;
+use crate::signal::Aim;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, SurveyRow, sort, survey};
 
 /// A timer and one of its channels, taken by a signal.

@@ -2,13 +2,13 @@
 //! may lie; what lies where only one predicts it is that, and what lies where several do is said to be either.
 
 use super::plan::Planned;
+use crate::decode::clock_suspects;
 use crate::error::Result;
 use crate::finding::{
     Finding, bus_clock_suspected, cause_undecided, clock_off, divider_off_by_one, frequency_unexplained,
     single_period, top_off_by_one,
 };
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
-use crate::setting::clock_suspects;
 
 /// What a difference in frequency comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

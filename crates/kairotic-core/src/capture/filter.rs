@@ -1,40 +1,40 @@
 //! Changes of a signal without the pulses that are too short to be any.
 
-use super::change::Logic;
 use super::measurement::Events;
+use crate::simulation::Logic;
 
 /// Takes changes as they come, and hands each on when no glitch can take it back any more.
 #[derive(Debug, Clone)]
-pub(super) struct Filter {
+pub(crate) struct Filter {
     /// A pulse that is shorter is none.
     glitch: u64,
     level: Logic,
     /// A change that a glitch may still take back.
     pending: Option<(u64, Logic)>,
     /// What was taken back.
-    pub(super) glitches: Events,
+    pub(crate) glitches: Events,
 }
 
 /// A change that stands.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Stood {
+pub(crate) struct Stood {
     /// When.
-    pub(super) at: u64,
+    pub(crate) at: u64,
     /// The level before it.
-    pub(super) was: Logic,
+    pub(crate) was: Logic,
     /// The level from then on.
-    pub(super) level: Logic,
+    pub(crate) level: Logic,
 }
 
 impl Filter {
     /// A filter that leaves pulses shorter than so many ticks out.
-    pub(super) fn new(glitch: u64) -> Self {
+    pub(crate) fn new(glitch: u64) -> Self {
         Self { glitch, level: Logic::Unknown, pending: None, glitches: Events::default() }
     }
 
     /// The signal has a level from a tick on; ticks do not go back. What comes back is the change before, if it stands now.
     #[inline]
-    pub(super) fn change(&mut self, at: u64, level: Logic) -> Option<Stood> {
+    pub(crate) fn change(&mut self, at: u64, level: Logic) -> Option<Stood> {
         let mut stood = None;
         if let Some((since, pending)) = self.pending {
             if level == pending {
@@ -52,7 +52,7 @@ impl Filter {
     }
 
     /// The last change, when there are no more.
-    pub(super) fn finish(&mut self) -> Option<Stood> {
+    pub(crate) fn finish(&mut self) -> Option<Stood> {
         let (at, level) = self.pending.take()?;
         Some(self.stand(at, level))
     }

@@ -5,11 +5,11 @@ use super::measurement::Timing;
 use super::plan::Planned;
 use super::recorder::Recorder;
 use super::spread::Spread;
-use crate::board::Need;
 use crate::error::Result;
 use crate::load::{Load, LoadLevel, Realised};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Quantity, Rational, Time};
-use crate::setting::{Active, Aim, Level};
+use crate::requirement::Need;
+use crate::signal::{Active, Aim, Level};
 
 /// Whether a requirement is met, as far as the measurement can tell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,9 +1,9 @@
 //! What was measured of one signal. Times are in ticks of the recorder.
 
-use super::change::Logic;
 use super::drift::drift;
 use super::spread::Spread;
 use super::trace::TracePoint;
+use crate::simulation::Logic;
 
 /// What was measured of one signal.
 #[derive(Debug, Clone)]
@@ -55,7 +55,7 @@ const KEPT: usize = 100;
 
 impl Events {
     /// Adds one.
-    pub(super) fn add(&mut self, at: u64, size: u64) {
+    pub(crate) fn add(&mut self, at: u64, size: u64) {
         self.count += 1;
         if self.first.len() < KEPT {
             self.first.push(Event { at, size });

@@ -1,9 +1,9 @@
 //! One signal, measured as its changes come.
 
-use super::change::Logic;
 use super::cycles::Cycles;
 use super::filter::{Filter, Stood};
 use super::measurement::Measurement;
+use crate::simulation::Logic;
 
 /// Measures one signal.
 #[derive(Debug, Clone)]

@@ -1,9 +1,9 @@
 //! Several signals of one capture, and pairs of them.
 
-use super::change::Change;
 use super::measurement::Measurement;
 use super::meter::Meter;
 use super::pair::{PairMeasurement, PairMeter};
+use crate::simulation::Change;
 
 /// What the meters of a capture say.
 #[derive(Debug, Clone, Default)]

@@ -4,12 +4,11 @@
 
 mod allan;
 mod cause;
-mod change;
 mod common;
 mod confidence;
 mod cycles;
 mod drift;
-mod filter;
+pub(crate) mod filter;
 mod held;
 mod hull;
 mod line;
@@ -20,17 +19,13 @@ mod meters;
 mod pair;
 mod plan;
 mod recorder;
-mod rehearsal;
-mod segments;
+pub(crate) mod segments;
 mod spread;
 #[cfg(test)]
 mod tests;
-mod trace;
-mod turning;
-mod wave;
+pub(crate) mod trace;
 
 pub use self::cause::Cause;
-pub use self::change::{Change, Logic};
 pub use self::common::{CommonClock, common_clock};
 pub use self::held::{Allowed, Answer, Held};
 pub use self::matching::{is_called, places};
@@ -40,8 +35,5 @@ pub use self::meters::{Metered, Meters};
 pub use self::pair::{PairMeasurement, PairMeter};
 pub use self::plan::{Comparison, Planned, compare};
 pub use self::recorder::Recorder;
-pub use self::rehearsal::{Rehearsal, Wave, WaveRequest};
 pub use self::spread::Spread;
 pub use self::trace::TracePoint;
-pub use self::turning::{SpeedPoint, Turning, Turnings, Turns};
-pub use self::wave::{CounterInTicks, WaveLine, lines};

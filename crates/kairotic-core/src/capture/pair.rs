@@ -1,7 +1,7 @@
 //! Two signals against one another: phase, overlap, dead time.
 
-use super::change::Logic;
 use super::spread::Spread;
+use crate::simulation::Logic;
 
 /// What two signals do against one another, in ticks.
 #[derive(Debug, Clone, Default)]

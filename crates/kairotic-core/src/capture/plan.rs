@@ -6,7 +6,6 @@ use super::common::shared;
 use super::held::{Allowed, Answer, Held, held};
 use super::measurement::{Measurement, Timing};
 use super::recorder::Recorder;
-use crate::board::Needs;
 use crate::error::Result;
 use crate::finding::{
     self, Finding, Severity, below_the_floor, clock_drifts, glitches_seen, jitter_unplanned, pulses_wrong,
@@ -14,7 +13,8 @@ use crate::finding::{
 };
 use crate::load::Load;
 use crate::quantity::{Deviation, OrOverflow, Rational, Time};
-use crate::setting::Derivation;
+use crate::requirement::Needs;
+use crate::search::Derivation;
 
 /// A signal as it was planned.
 #[derive(Debug, Clone)]

@@ -7,14 +7,14 @@ const ROW: usize = 3;
 /// With fewer cycles a segment does not know its own noise.
 const KNOWN: u64 = 8;
 /// The most segments that are kept.
-pub(super) const MOST: usize = 256;
+pub(crate) const MOST: usize = 256;
 
 /// One run of the counter as a recorder saw it, in ticks.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Cycle {
-    pub(super) start: u64,
-    pub(super) period: i64,
-    pub(super) high: i64,
+pub(crate) struct Cycle {
+    pub(crate) start: u64,
+    pub(crate) period: i64,
+    pub(crate) high: i64,
 }
 
 /// Sums about the first value, which keeps them small.
@@ -150,7 +150,7 @@ impl Stretch {
 
 /// The segments as cycles come.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Segments {
+pub(crate) struct Segments {
     done: Vec<Stretch>,
     now: Option<Stretch>,
     /// Cycles that differ, and on which side.
@@ -160,7 +160,7 @@ pub(super) struct Segments {
 }
 
 impl Segments {
-    pub(super) fn add(&mut self, cycle: Cycle) {
+    pub(crate) fn add(&mut self, cycle: Cycle) {
         let Some(now) = &mut self.now else {
             self.now = Some(Stretch::of(cycle));
             return;
@@ -190,7 +190,7 @@ impl Segments {
     }
 
     /// Ends the segment, as where the signal pauses.
-    pub(super) fn close(&mut self) {
+    pub(crate) fn close(&mut self) {
         let Some(mut now) = self.now.take() else { return };
         now.cycles += self.aside.len() as u64;
         self.aside.clear();
@@ -204,7 +204,7 @@ impl Segments {
     }
 
     /// The segments, and how many more there were.
-    pub(super) fn finished(mut self) -> (Vec<Segment>, u64) {
+    pub(crate) fn finished(mut self) -> (Vec<Segment>, u64) {
         self.close();
         let segment = |stretch: &Stretch| Segment {
             start: stretch.start,

@@ -77,7 +77,7 @@ impl Default for Spread {
 
 impl Spread {
     /// Adds an interval, in ticks.
-    pub(super) fn add(&mut self, value: i64) {
+    pub(crate) fn add(&mut self, value: i64) {
         if self.count == 0 {
             self.reference = value;
         }

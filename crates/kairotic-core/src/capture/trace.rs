@@ -37,14 +37,14 @@ impl Join for Bucket {
 }
 
 /// Something that two neighbours of it can be joined to.
-pub(super) trait Join: Copy {
+pub(crate) trait Join: Copy {
     /// Both as one, this one first.
     fn with(self, other: Self) -> Self;
 }
 
 /// Points as they come, joined where they are too many.
 #[derive(Debug, Clone)]
-pub(super) struct Thinned<P> {
+pub(crate) struct Thinned<P> {
     /// Points that were joined to one.
     every: u64,
     points: Vec<P>,
@@ -53,11 +53,11 @@ pub(super) struct Thinned<P> {
 }
 
 impl<P: Join> Thinned<P> {
-    pub(super) const fn new() -> Self {
+    pub(crate) const fn new() -> Self {
         Self { every: 1, points: Vec::new(), filled: 0 }
     }
 
-    pub(super) fn add(&mut self, point: P) {
+    pub(crate) fn add(&mut self, point: P) {
         match self.points.last_mut().filter(|_| self.filled < self.every) {
             Some(last) => *last = last.with(point),
             None => {
@@ -78,27 +78,27 @@ impl<P: Join> Thinned<P> {
     }
 
     /// The points, first to last.
-    pub(super) fn points(&self) -> &[P] {
+    pub(crate) fn points(&self) -> &[P] {
         &self.points
     }
 }
 
 /// Cycles over time.
 #[derive(Debug, Clone)]
-pub(super) struct Trace(Thinned<Bucket>);
+pub(crate) struct Trace(Thinned<Bucket>);
 
 impl Trace {
-    pub(super) const fn new() -> Self {
+    pub(crate) const fn new() -> Self {
         Self(Thinned::new())
     }
 
     /// Adds a cycle: its start, its period, and the edge at its end.
-    pub(super) fn add(&mut self, at: u64, period: i64, edge: Edge) {
+    pub(crate) fn add(&mut self, at: u64, period: i64, edge: Edge) {
         self.0.add(Bucket { at, period: (period, period), early: edge, late: edge });
     }
 
     /// The points, with edges against `start + slope · place`.
-    pub(super) fn points(&self, start: f64, slope: f64) -> Vec<TracePoint> {
+    pub(crate) fn points(&self, start: f64, slope: f64) -> Vec<TracePoint> {
         let off = |(place, off): Edge| off as f64 - (start + slope * place as f64);
         let point = |bucket: &Bucket| TracePoint {
             at: bucket.at,

@@ -12,14 +12,15 @@ use num_rational::Ratio;
 use super::arrange::Arrangement;
 use super::nearby::Nearby;
 use super::reach::{best_way, deviation};
-use super::road::roads;
+use super::route::roads;
 use super::source::{SourceAsk, known};
 use super::stretch::{Clock, Stretch, Stretches, order};
 use super::tree_and_node;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
-use crate::setting::{Closest, Goal, Near, RelativeError, Setting, compare_errors};
+use crate::search::{Closest, Goal, Near, RelativeError, compare_errors};
+use crate::setting::Setting;
 
 /// How many settings are answered.
 const SHOWN: usize = 6;

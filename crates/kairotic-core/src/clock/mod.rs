@@ -12,7 +12,7 @@ mod nearby;
 mod number;
 mod path;
 mod reach;
-mod road;
+mod route;
 mod source;
 mod state;
 mod stretch;

@@ -1,7 +1,7 @@
 //! Every way for a wanted frequency to reach a timer.
 
 use super::arrange::Arrangement;
-use super::road::{Road, roads};
+use super::route::{Road, roads};
 use super::source::{SourceAsk, known};
 use super::tree_and_node;
 use crate::error::{Error, Result};

@@ -13,6 +13,6 @@ pub fn new(shown: u64, left_out: u64) -> Finding {
         message: format!(
             "{shown} settings are shown, the best ones; {left_out} more are within the tolerance"
         ),
-        remedy: "ask for less: a narrower --within, one --mode, or --at-least-bits".to_owned(),
+        remedy: "ask for less: a narrower --within, one --mode, or --min-bits".to_owned(),
     }
 }

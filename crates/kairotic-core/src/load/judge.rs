@@ -7,7 +7,8 @@ use crate::finding::{
     reversal_without_pause, visible_flicker, volts_above_rating,
 };
 use crate::quantity::{Duty, OrOverflow, Rational, Time, Voltage};
-use crate::setting::{Output, Setting, Span};
+use crate::setting::{Output, Setting};
+use crate::signal::Span;
 
 /// A setting as its load sees it.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,27 +1,32 @@
 //! What a signal drives: each load turns its own unit into duty or pulse and back, and says what it tolerates.
 
+mod calibrate;
 mod fan;
 mod heater;
 mod judge;
 mod lamp;
 mod level;
 mod line;
+mod line_fit;
 mod motor;
+mod observed;
 mod servo;
 mod speed_controller;
 
+pub use self::calibrate::{Calibration, CalibrationPoint, Observation, Taken, calibrate};
 pub use self::fan::Fan;
 pub use self::heater::Heater;
 pub use self::judge::{Driven, drive, judge};
 pub use self::lamp::{Curve, Lamp};
 pub use self::level::LoadLevel;
 pub use self::motor::{Motor, Wiring};
+pub use self::observed::ObservedValue;
 pub use self::servo::Servo;
 pub use self::speed_controller::{Arming, SpeedController};
 
 use crate::error::Result;
 use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
-use crate::setting::{Active, Span};
+use crate::signal::{Active, Span};
 
 /// Something that a signal drives.
 #[derive(Debug, Clone, PartialEq, Eq)]

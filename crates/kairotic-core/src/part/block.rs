@@ -331,6 +331,11 @@ pub struct Mode {
 }
 
 impl Mode {
+    /// Whether a channel's compare register is this mode's top.
+    pub(crate) fn has_top_in(&self, channel: &Channel) -> bool {
+        matches!(&self.top, TopSource::Compare { channel: top, .. } if *top == channel.label)
+    }
+
     /// Bits of top and compare that only count on average.
     pub fn dither_bits(&self) -> u32 {
         self.dither.map_or(0, |dither| dither.bits)

@@ -16,6 +16,7 @@ mod register;
 mod timer;
 mod tree;
 mod values;
+mod view;
 
 use std::collections::BTreeMap;
 
@@ -38,6 +39,7 @@ pub use self::register::{Bits, Field, Register, Slot};
 pub use self::timer::{Base, Timer};
 pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};
 pub use self::values::{Assignment, Names, Registers};
+pub(crate) use self::view::{first_that_works, views};
 use crate::quantity::{Deviation, Frequency, Range};
 
 /// The version of the file schema that this crate reads.

@@ -167,6 +167,17 @@ impl Timer {
         }
     }
 
+    /// The mode of that name.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`].
+    pub fn mode(&self, name: &str) -> Result<&Mode> {
+        self.block.modes.iter().find(|mode| mode.name == name).ok_or_else(|| {
+            let known = self.block.modes.iter().map(|mode| mode.name.as_str());
+            Error::unknown("mode", name, &self.path(), known)
+        })
+    }
+
     /// The channel of that label.
     ///
     /// # Errors

@@ -1,11 +1,12 @@
 //! Loads whose levels are no straight line: a table of compare values, each held against the exact one.
 
+use super::Map;
+use super::form::Form;
 use super::search::{MapRequest, Proof, ScaledMap};
-use super::{Form, Map};
 use crate::error::{Error, Result};
 use crate::load::{Kind, LoadLevel};
 use crate::quantity::{OrOverflow, Rational};
-use crate::setting::SpanFit;
+use crate::search::SpanFit;
 
 /// The longest table.
 const LONGEST: u64 = 4096;

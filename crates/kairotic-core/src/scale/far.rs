@@ -1,7 +1,8 @@
 //! Maps of more inputs than are looked at for every form: the error of a rounded line lies between those at its ends.
 
+use super::Word;
+use super::form::Form;
 use super::line::Line;
-use super::{Form, Word};
 use crate::error::Result;
 use crate::quantity::{OrOverflow, Rational};
 

@@ -1,8 +1,9 @@
 //! Two multiplications, of the input's high and of its low half: finer than one where words are short.
 
+use super::Word;
+use super::form::Form;
 use super::line::{Floors, Line};
 use super::stairs::Stairs;
-use super::{Form, Word};
 
 /// Two products and a shift: where the input is cut, by how much is shifted, and what its halves are multiplied by, but for
 /// what is decided.

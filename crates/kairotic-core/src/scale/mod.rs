@@ -1,28 +1,23 @@
 //! From a whole-number input to a compare value, with whole numbers only: which arithmetic is exact enough, and does not
 //! overflow a word.
 
-mod calibrate;
 mod curve;
 mod far;
-mod fit;
 mod form;
 mod halves;
 mod line;
 mod naive;
 mod points;
-mod reading;
 mod search;
 mod shift;
 mod stairs;
 #[cfg(test)]
 mod tests;
 
-pub use self::calibrate::{Calibration, CalibrationPoint, Observation, Taken, calibrate};
 pub use self::curve::{curve, table};
 pub use self::form::Form;
 pub use self::naive::{Naive, NaiveWay, findings, naive};
 pub use self::points::{MapPoint, OutputStep, ends_of_levels, output_step, points, read_back, realised_of};
-pub use self::reading::Reading;
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
 use crate::error::{Error, Result};

@@ -1,6 +1,7 @@
 //! What the usual shortcuts cost.
 
-use super::{Map, MapRequest, ScaledMap, Word};
+use super::search::{MapRequest, ScaledMap};
+use super::{Map, Word};
 use crate::finding::{Finding, input_wider_than_compare, map_overflow, rounded_step_drifts};
 
 /// A shortcut.

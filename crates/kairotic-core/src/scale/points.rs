@@ -1,10 +1,12 @@
 //! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
 
-use super::{Map, ScaledMap};
+use super::Map;
+use super::search::ScaledMap;
 use crate::error::{Error, Result};
 use crate::load::{Kind, LoadLevel, Realised};
 use crate::quantity::{Duty, OrOverflow, Rational, Time};
-use crate::setting::{Derivation, Output, Plan, PlannedChannel, Setting, SpanFit};
+use crate::search::{Derivation, SpanFit};
+use crate::setting::{Output, PlannedChannel, RegisterPlan, Setting};
 
 /// What a map makes of one input.
 #[derive(Debug, Clone, PartialEq)]
@@ -166,15 +168,15 @@ fn made_of(
     let mut channels = plan.channels.clone();
     channels.truncate(1);
     if channels.is_empty() {
-        let mode = derivation.timer.block.modes.iter().find(|mode| mode.name == plan.mode);
-        let free = mode.and_then(|mode| derivation.timer.free_channels(mode).next());
+        let mode = derivation.timer.mode(&plan.mode)?;
+        let free = derivation.timer.free_channels(mode).next();
         let label = free.map(|channel| channel.label.clone()).unwrap_or_default();
         let level = derivation.target.level;
         channels.push(PlannedChannel { label, compare: None, start: 0, level });
     }
     channels.iter_mut().for_each(|channel| channel.compare = Some(compare));
-    let plan = Plan { channels, dead_time: None, ..plan.clone() };
-    let setting = Setting::realise(&derivation.timer, derivation.best.setting.clock, plan)?;
+    let plan = RegisterPlan { channels, dead_time: None, ..plan.clone() };
+    let setting = Setting::evaluate(&derivation.timer, derivation.best.setting.clock, plan)?;
     let output = setting.outputs.into_iter().next();
     let realised = output.as_ref().map(|output| Realised { duty: output.duty, pulse: output.pulse });
     let level = realised.zip(load).map(|(realised, load)| load.level(realised)).transpose()?;

@@ -2,10 +2,11 @@
 
 use num_traits::ToPrimitive;
 
+use super::form::Form;
 use super::halves::{self, Cut};
 use super::line::{Floors, Line};
 use super::shift::Shifts;
-use super::{Form, MOST_LOOKED_AT, Map, Word, far};
+use super::{MOST_LOOKED_AT, Map, Word, far};
 use crate::error::{Error, Result};
 use crate::quantity::{OrOverflow, Rational};
 

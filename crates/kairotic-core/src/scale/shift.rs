@@ -1,8 +1,9 @@
 //! One multiplication and a shift: the form with the least error, decided exactly over all of them.
 
+use super::Word;
+use super::form::Form;
 use super::line::{Floors, Line};
 use super::stairs::Stairs;
-use super::{Form, Word};
 
 /// A multiplication and a shift of an input whose lowest bits are dropped, perhaps beside the whole part of the slope.
 #[derive(Debug, Clone, Copy)]

@@ -1,13 +1,13 @@
 //! From a wanted active time to a compare value, in whole numbers.
 
-use super::target::Active;
 use crate::error::Result;
 use crate::part::{ComparePoint, LinearLaw};
 use crate::quantity::{OrOverflow, Rational};
+use crate::signal::Active;
 
 /// A wanted active time as the search uses it: a fraction of source clocks, or of the period.
 #[derive(Debug, Clone, Copy)]
-pub(super) enum Wanted {
+pub(crate) enum Wanted {
     /// So many source clocks.
     Clocks { numerator: i128, denominator: i128 },
     /// Such a share of the period.
@@ -16,35 +16,35 @@ pub(super) enum Wanted {
 
 /// One division and one top: what a compare value is measured in.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Ruler {
+pub(crate) struct Ruler {
     /// The division in units of `1 / 2^fraction_bits`.
-    pub(super) scaled: u64,
+    pub(crate) scaled: u64,
     /// Bits after the division's point, dither included.
-    pub(super) fraction_bits: u32,
+    pub(crate) fraction_bits: u32,
     /// Bits of the ticks that only count on average.
-    pub(super) dither_bits: u32,
+    pub(crate) dither_bits: u32,
     /// The top.
-    pub(super) top: u64,
+    pub(crate) top: u64,
     /// Ticks in a period.
-    pub(super) ticks: u64,
+    pub(crate) ticks: u64,
 }
 
 /// The compare value nearest to a wanted active time.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Nearest {
+pub(crate) struct Nearest {
     /// The compare value.
-    pub(super) compare: u64,
+    pub(crate) compare: u64,
     /// Numerator of the distance from what is wanted, in source clocks.
-    pub(super) error: u128,
+    pub(crate) error: u128,
     /// Its denominator.
-    pub(super) error_scale: u128,
+    pub(crate) error_scale: u128,
     /// Whether what is wanted is met, in a whole number of source clocks.
-    pub(super) exact: bool,
+    pub(crate) exact: bool,
 }
 
 impl Wanted {
     /// What `active` means for a counter with this source clock.
-    pub(super) fn of(active: Active, clock: Rational) -> Result<Self> {
+    pub(crate) fn of(active: Active, clock: Rational) -> Result<Self> {
         Ok(match active {
             Active::Duty(duty) => {
                 Self::Share { numerator: duty.value().numerator(), denominator: duty.value().denominator() }
@@ -72,7 +72,7 @@ impl Wanted {
 }
 
 /// The compare value whose active time is nearest to `wanted`; halves go to the shorter pulse. `None` on overflow.
-pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted) -> Option<Nearest> {
+pub(crate) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted) -> Option<Nearest> {
     let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
     let gain = i128::from(law.gain);
     let rest = law.sub_ticks(ruler.top, 0);
@@ -107,20 +107,20 @@ pub(super) fn nearest(law: &LinearLaw, limit: u64, ruler: Ruler, wanted: Wanted)
 }
 
 /// The compare value that would meet `wanted` if compare values were no whole numbers. `None` on overflow.
-pub(super) fn exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> Option<Rational> {
+pub(crate) fn exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> Option<Rational> {
     let (numerator, denominator) = wanted.sub_ticks(law, ruler)?;
     let rest = Rational::new(law.sub_ticks(ruler.top, 0), 1)?;
     Rational::new(numerator, denominator)?.minus(rest)?.over(Rational::whole(law.gain.into()))
 }
 
 /// Whether some compare value might meet a wanted active time exactly: quick to answer, for most tops do not.
-pub(super) fn may_be_exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> bool {
+pub(crate) fn may_be_exact(law: &LinearLaw, ruler: Ruler, wanted: Wanted) -> bool {
     // What does not fit is left to the exact answer.
     wanted.sub_ticks(law, ruler).is_none_or(|(numerator, denominator)| is_multiple(numerator, denominator))
 }
 
 /// How many compare values give active times between `low` and `high`, less one. `None` on overflow.
-pub(super) fn span_steps(
+pub(crate) fn span_steps(
     law: &LinearLaw,
     limit: u64,
     ruler: Ruler,
@@ -142,7 +142,7 @@ pub(super) fn span_steps(
 }
 
 /// No division further on gives more steps than this, in the span if there is one. `None` on overflow.
-pub(super) fn most_steps(law: &LinearLaw, ruler: Ruler, span: Option<(Wanted, Wanted)>) -> Option<u64> {
+pub(crate) fn most_steps(law: &LinearLaw, ruler: Ruler, span: Option<(Wanted, Wanted)>) -> Option<u64> {
     let gain = i128::from(law.gain.unsigned_abs());
     let steps = match span {
         None => i128::from(ruler.ticks).checked_mul(law.per_tick.into())? / gain,
@@ -156,13 +156,13 @@ pub(super) fn most_steps(law: &LinearLaw, ruler: Ruler, span: Option<(Wanted, Wa
 }
 
 /// Whether every period is the same whole number of source clocks.
-pub(super) fn is_whole(ruler: Ruler) -> bool {
+pub(crate) fn is_whole(ruler: Ruler) -> bool {
     (u128::from(ruler.ticks) * u128::from(ruler.scaled)).is_multiple_of(1 << ruler.fraction_bits)
         && ruler.ticks.is_multiple_of(1 << ruler.dither_bits)
 }
 
 /// The lowest and highest compare value for which the law holds and the register has room.
-pub(super) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
+pub(crate) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
     let gain = i128::from(law.gain);
     let rest = law.sub_ticks(ruler.top, 0);
     let whole = i128::from(ruler.ticks) * i128::from(law.per_tick);

@@ -1,16 +1,16 @@
 //! From a wanted dead time to a code, and back.
 
-use super::realise::{PlannedChannel, PlannedDeadTime};
-use super::target::Level;
+use super::evaluate::{PlannedChannel, PlannedDeadTime};
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
 use crate::quantity::{Frequency, OrOverflow, Rational, Time};
+use crate::signal::Level;
 
 /// The code for the shortest dead time that is not shorter than wanted, with the smallest division that reaches it.
 ///
 /// # Errors
 /// [`Error::NoDeadTime`] where the timer has none, or none as long.
-pub(super) fn plan(
+pub(crate) fn plan(
     timer: &Timer,
     channels: &[PlannedChannel],
     clock: Frequency,
@@ -56,7 +56,7 @@ fn fixes_polarity(timer: &Timer, dead_time: &DeadTime, label: &str) -> Result<bo
 }
 
 /// How long a planned dead time is.
-pub(super) fn realised(
+pub(crate) fn length_of(
     timer: &Timer,
     clock: Frequency,
     tick: Rational,

@@ -6,9 +6,9 @@ use crate::quantity::Rational;
 
 /// The divisions between the clock and the counter, from smallest to largest, each a multiple of `1 / 2^fraction_bits`.
 #[derive(Debug, Clone)]
-pub(super) struct Dividers {
+pub(crate) struct Dividers {
     /// Bits after the point of every division.
-    pub(super) fraction_bits: u32,
+    pub(crate) fraction_bits: u32,
     kind: Kind,
 }
 
@@ -90,7 +90,7 @@ fn distinct(all: &[u64]) -> Option<Vec<(u64, u32)>> {
 
 impl Dividers {
     /// The divisions of a timer.
-    pub(super) fn of(timer: &Timer) -> Result<Self> {
+    pub(crate) fn of(timer: &Timer) -> Result<Self> {
         let too_large = || Error::Overflow { quantity: "divider" };
         let fixed = u64::from(timer.block.fixed_divider);
         let stages: Vec<&Steps> = timer.block.dividers.iter().map(|stage| &stage.steps).collect();
@@ -108,12 +108,12 @@ impl Dividers {
     }
 
     /// Bits after the point of every division of a timer.
-    pub(super) fn fraction_bits_of(timer: &Timer) -> u32 {
+    pub(crate) fn fraction_bits_of(timer: &Timer) -> u32 {
         timer.block.dividers.iter().map(|stage| stage.steps.fraction_bits()).sum()
     }
 
     /// How many there are.
-    pub(super) fn len(&self) -> usize {
+    pub(crate) fn len(&self) -> usize {
         match &self.kind {
             Kind::Series { first, last, .. } => (last - first + 1) as usize,
             Kind::Listed(list) => list.products.len(),
@@ -121,7 +121,7 @@ impl Dividers {
     }
 
     /// The division at a position, in units of `1 / 2^fraction_bits`.
-    pub(super) fn scaled(&self, index: usize) -> u64 {
+    pub(crate) fn scaled(&self, index: usize) -> u64 {
         match &self.kind {
             Kind::Series { fixed, first, .. } => fixed * (first + index as u64),
             Kind::Listed(list) => list.products.get(index).map_or(0, |(scaled, _)| *scaled),
@@ -129,7 +129,7 @@ impl Dividers {
     }
 
     /// What is written for the division at a position.
-    pub(super) fn written(&self, index: usize) -> Vec<u64> {
+    pub(crate) fn written(&self, index: usize) -> Vec<u64> {
         match &self.kind {
             Kind::Series { first, written_less, .. } => vec![first + index as u64 - written_less],
             Kind::Listed(list) => list.written(index),
@@ -137,7 +137,7 @@ impl Dividers {
     }
 
     /// The position of the first division that is at least `scaled`, which may be past the end.
-    pub(super) fn at_least(&self, scaled: u128) -> usize {
+    pub(crate) fn at_least(&self, scaled: u128) -> usize {
         match &self.kind {
             Kind::Series { fixed, first, .. } => {
                 let step = scaled.div_ceil(u128::from(*fixed)).saturating_sub(u128::from(*first));
@@ -148,13 +148,13 @@ impl Dividers {
     }
 
     /// The position of a division.
-    pub(super) fn exactly(&self, scaled: u64) -> Option<usize> {
+    pub(crate) fn exactly(&self, scaled: u64) -> Option<usize> {
         let index = self.at_least(scaled.into());
         (index < self.len() && self.scaled(index) == scaled).then_some(index)
     }
 
     /// The smallest and the largest division.
-    pub(super) fn ends(&self) -> Option<(Rational, Rational)> {
+    pub(crate) fn ends(&self) -> Option<(Rational, Rational)> {
         let exact = |index| Rational::new(self.scaled(index).into(), 1_i128 << self.fraction_bits);
         exact(0).zip(exact(self.len().checked_sub(1)?))
     }

@@ -1,49 +1,16 @@
-//! Settings: the search for register values that make a wanted signal, and the way back from values to a signal.
+//! Settings: register values, what they make of a clock, and the fields to write.
 
-mod active;
-mod carry;
-mod channels;
-mod closest;
+pub(crate) mod active;
 mod counting;
-mod dead_time;
-mod decode;
-mod derive;
-mod divider;
-mod evidence;
-mod exact_top;
-mod findings;
-mod fit;
-mod off_by_one;
-mod rank;
-mod reach;
-mod realise;
-mod reasons;
-mod search;
-mod shortlist;
-mod single_change;
-mod target;
-mod time_base;
+pub(crate) mod dead_time;
+pub(crate) mod divider;
+mod evaluate;
+pub(crate) mod findings;
 mod timing;
-mod view;
-mod window;
-mod working;
-mod write;
+pub(crate) mod write;
 
-pub use self::carry::{Change, Verdict, carried_target, changes};
-pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
 pub use self::counting::FreeRunning;
-pub use self::decode::{DecodeRequest, Expectation, Reading, decode};
-pub use self::derive::{Derivation, DeriveRequest, derive};
-pub(crate) use self::derive::{check_clock, leading};
-pub(crate) use self::findings::clock_suspects;
-pub use self::fit::{Choice, Fit, FitOf, SpanFit};
-pub use self::rank::Prefer;
-pub(crate) use self::rank::compare_fractions as compare_errors;
-pub use self::reach::{Reach, Unreachable};
-pub use self::realise::{Constant, Ends, Output, Plan, PlannedChannel, PlannedDeadTime, Setting};
-pub use self::target::{Active, Aim, Ask, Level, Span, Target, rising};
-pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
+pub use self::evaluate::{Constant, Ends, Output, PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
+pub(crate) use self::evaluate::{is_past_top, ruler};
 pub use self::timing::{ClockError, Jitter};
-pub(crate) use self::view::views;
-pub use self::working::Line;
 pub use self::write::{FieldWrite, Written, mixed};

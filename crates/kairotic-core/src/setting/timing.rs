@@ -1,6 +1,6 @@
 //! What time does to a setting: the jitter of a fractional divider, and the error that the source clock brings.
 
-use super::realise::{Plan, Setting};
+use super::evaluate::{RegisterPlan, Setting};
 use crate::error::Result;
 use crate::part::{Dither, Mode, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time};
@@ -27,12 +27,12 @@ impl Jitter {
     ///
     /// # Errors
     /// [`Error::Overflow`](crate::Error::Overflow).
-    pub(super) fn of(
+    pub(crate) fn of(
         timer: &Timer,
         mode: &Mode,
         clock: Frequency,
         clocks: Rational,
-        plan: &Plan,
+        plan: &RegisterPlan,
     ) -> Result<Option<Self>> {
         let clock = Rational::ONE.over(clock.value()).or_overflow("source clock's period")?;
         if let Some(dither) = mode.dither {
@@ -58,7 +58,7 @@ impl Jitter {
         clock: Rational,
         clocks: Rational,
         mode: &Mode,
-        plan: &Plan,
+        plan: &RegisterPlan,
     ) -> Result<Self> {
         let size = 1_u64 << dither.bits.min(32);
         // One tick in source clocks: the period has so many steps of a part of it.
@@ -99,7 +99,7 @@ impl ClockError {
     ///
     /// # Errors
     /// [`Error::Overflow`](crate::Error::Overflow).
-    pub(super) fn of(setting: &Setting, deviation: Deviation) -> Result<Option<Self>> {
+    pub(crate) fn of(setting: &Setting, deviation: Deviation) -> Result<Option<Self>> {
         if deviation == Deviation::ZERO {
             return Ok(None);
         }

@@ -1,12 +1,12 @@
 //! The way from a plan to register fields: what is meant, and what is written for it.
 
-use super::realise::{self, Output, PlannedDeadTime, Setting};
-use super::target::Level;
+use super::evaluate::{Output, PlannedDeadTime, Setting};
 use crate::error::{Error, Result};
 use crate::part::{
     Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Pointer, Polarity, Slot, Steps, Timer,
 };
 use crate::quantity::{Rational, show};
+use crate::signal::Level;
 
 /// One register field with the value to write.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -62,7 +62,7 @@ impl FieldWrite {
 }
 
 /// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
-pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
+pub(crate) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
     let Setting { plan, divisions, ticks, outputs, .. } = setting;
     let mut list = List { timer, top: plan.top, writes: Vec::new() };
     list.dividers(&plan.dividers, divisions)?;
@@ -99,9 +99,9 @@ pub(super) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
 }
 
 /// The fields that choose the division and the counter, and nothing that makes a signal.
-pub(super) fn counting_writes(timer: &Timer, dividers: &[u64]) -> Result<Vec<FieldWrite>> {
+pub(crate) fn counting_writes(timer: &Timer, dividers: &[u64]) -> Result<Vec<FieldWrite>> {
     let mut list = List { timer, top: 0, writes: Vec::new() };
-    list.dividers(dividers, &realise::divisions(timer, dividers)?)?;
+    list.dividers(dividers, &super::evaluate::divisions(timer, dividers)?)?;
     list.base()?;
     Ok(list.writes)
 }
@@ -116,12 +116,12 @@ pub fn mixed(division: Rational) -> String {
 }
 
 /// Whether a mode needs the polarity's field for a value of its own.
-pub(super) fn sets_polarity(mode: &Mode, polarity: &Polarity) -> bool {
+pub(crate) fn sets_polarity(mode: &Mode, polarity: &Polarity) -> bool {
     mode.channel_setup.iter().any(|write| write.role == polarity.role)
 }
 
 /// Whether the role that inverts an output is free in a mode.
-pub(super) fn can_invert(timer: &Timer, mode: &Mode) -> bool {
+pub(crate) fn can_invert(timer: &Timer, mode: &Mode) -> bool {
     timer
         .block
         .polarity

@@ -1,7 +1,7 @@
 //! What can be wrong with a timer that is to measure a speed.
 
 use super::interval::gap;
-use super::plan::{Choice, TachPlan};
+use super::plan::{Recommendation, TachPlan};
 use crate::error::Result;
 use crate::finding::{self, Finding};
 use crate::finding::{catalogue_unsure, counter_overflows, speed_step_too_coarse, window_too_short};
@@ -61,7 +61,7 @@ fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
     // Steps of intervals grow with the speed and those of the window stay: what is too coarse is so at the fastest speed
     // that a method is used for.
     let fastest = plan.at(plan.speeds.high)?;
-    let by_interval = fastest.interval.as_ref().filter(|_| plan.choice == Choice::Period);
+    let by_interval = fastest.interval.as_ref().filter(|_| plan.recommendation == Recommendation::Period);
     let reading = by_interval.unwrap_or(&fastest.window);
     if reading.step <= resolve {
         return Ok(());

@@ -1,6 +1,6 @@
 //! Period measurement: a free-running counter, captured at each pulse.
 
-use super::plan::Reading;
+use super::plan::SpeedReading;
 use crate::error::Result;
 use crate::part::Timer;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Speed, Time};
@@ -84,7 +84,7 @@ impl Interval {
     }
 
     /// The reading at a speed where `together` pulses are timed as one.
-    pub(super) fn at(&self, pulses: Rational, speed: Speed, together: u64) -> Result<Reading> {
+    pub(super) fn at(&self, pulses: Rational, speed: Speed, together: u64) -> Result<SpeedReading> {
         let tick = self.counter.tick.value();
         let rate = speed.value().times(pulses).or_overflow("rate of pulses")?;
         let takes = Rational::from(together).over(rate).or_overflow("time between pulses")?;
@@ -93,7 +93,7 @@ impl Interval {
         // What one count would mean, in speed times counts.
         let constant = Rational::from(together).over(pulses).and_then(|turns| turns.over(tick));
         let step = constant.and_then(|constant| constant.over(counts)?.over(counts.plus(Rational::ONE)?));
-        Ok(Reading {
+        Ok(SpeedReading {
             counts: u64::try_from(counts.floor()).ok().or_overflow("counts between pulses")?,
             step: Speed::new(step.or_overflow("step of the speed")?),
             takes: Time::new(takes),

@@ -8,8 +8,12 @@
 mod findings;
 mod interval;
 mod plan;
+mod speed_meter;
+#[cfg(test)]
+mod tests;
 mod window;
 
 pub use self::interval::{Interval, gap};
-pub use self::plan::{AtSpeed, Choice, Method, Reading, TachPlan, TachRequest, plan};
+pub use self::plan::{AtSpeed, Method, Recommendation, SpeedReading, TachPlan, TachRequest, plan};
+pub use self::speed_meter::{SpeedMeasurement, SpeedMeter, SpeedPoint, TurnTiming};
 pub use self::window::Window;

@@ -5,9 +5,10 @@ use super::interval::{Interval, Wanted};
 use super::window::Window;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
+use crate::part::views;
 use crate::part::{Part, Timer};
 use crate::quantity::{Frequency, OrOverflow, Range, Rational, Speed, Time, Tolerance};
-use crate::setting::{check_clock, views};
+use crate::search::check_clock;
 
 /// A window where neither a length nor a step is asked for.
 const USUAL_WINDOW: i64 = 1;
@@ -57,7 +58,7 @@ pub struct TachPlan {
     /// The speed at which both are equally fine, where there are both.
     pub crossover: Option<Speed>,
     /// What leads.
-    pub choice: Choice,
+    pub recommendation: Recommendation,
     /// Both methods from the slowest to the fastest speed.
     pub at: Vec<AtSpeed>,
     /// The step that was asked for.
@@ -68,7 +69,7 @@ pub struct TachPlan {
 
 /// Which method resolves better.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Choice {
+pub enum Recommendation {
     /// Period measurement, at every speed.
     Period,
     /// The window, at every speed.
@@ -77,7 +78,7 @@ pub enum Choice {
     Both,
 }
 
-impl Choice {
+impl Recommendation {
     /// The word for it.
     pub const fn word(self) -> &'static str {
         match self {
@@ -90,7 +91,7 @@ impl Choice {
 
 /// One reading of a speed.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Reading {
+pub struct SpeedReading {
     /// What is counted.
     pub counts: u64,
     /// How far the next reading lies.
@@ -105,11 +106,11 @@ pub struct AtSpeed {
     /// The speed.
     pub speed: Speed,
     /// From one pulse to the next, where the timer can capture.
-    pub interval: Option<Reading>,
+    pub interval: Option<SpeedReading>,
     /// Over a whole turn, where that is more than one pulse.
-    pub turn: Option<Reading>,
+    pub turn: Option<SpeedReading>,
     /// In a window.
-    pub window: Reading,
+    pub window: SpeedReading,
 }
 
 /// One of the two methods.
@@ -180,11 +181,11 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
 
     let window = Window::of(length(request, pulses)?, pulses, request.speeds)?;
     let crossover = interval.as_ref().map(|interval| crossover(interval, &window, pulses)).transpose()?;
-    let choice = match crossover {
-        None => Choice::Window,
-        Some(crossover) if crossover >= high => Choice::Period,
-        Some(crossover) if crossover <= low => Choice::Window,
-        Some(_) => Choice::Both,
+    let recommendation = match crossover {
+        None => Recommendation::Window,
+        Some(crossover) if crossover >= high => Recommendation::Period,
+        Some(crossover) if crossover <= low => Recommendation::Window,
+        Some(_) => Recommendation::Both,
     };
     let mut plan = TachPlan {
         timer,
@@ -196,12 +197,12 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
         window,
         counts_pulses,
         crossover,
-        choice,
+        recommendation,
         at: Vec::new(),
         resolve: request.resolve,
         findings: Vec::new(),
     };
-    let between = crossover.filter(|_| choice == Choice::Both);
+    let between = crossover.filter(|_| recommendation == Recommendation::Both);
     plan.at =
         speeds(request.speeds, between)?.into_iter().map(|speed| plan.at(speed)).collect::<Result<_>>()?;
     plan.findings = findings::of(part, &plan)?;
@@ -215,7 +216,7 @@ impl TachPlan {
     /// [`Error::Overflow`].
     pub fn at(&self, speed: Speed) -> Result<AtSpeed> {
         let pulses = Rational::from(self.pulses_per_turn);
-        let timed = |together: u64| -> Result<Option<Reading>> {
+        let timed = |together: u64| -> Result<Option<SpeedReading>> {
             self.interval.as_ref().map(|interval| interval.at(pulses, speed, together)).transpose()
         };
         let turn = if self.pulses_per_turn > 1 { timed(self.pulses_per_turn.into())? } else { None };

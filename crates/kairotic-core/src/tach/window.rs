@@ -1,6 +1,6 @@
 //! A window: the pulses that come in a fixed time are counted.
 
-use super::plan::Reading;
+use super::plan::SpeedReading;
 use crate::error::Result;
 use crate::quantity::{OrOverflow, Range, Rational, Speed, Time};
 
@@ -41,9 +41,9 @@ impl Window {
     }
 
     /// The reading at a speed.
-    pub(super) fn at(&self, speed: Speed) -> Result<Reading> {
+    pub(super) fn at(&self, speed: Speed) -> Result<SpeedReading> {
         let counts = speed.value().over(self.step.value()).or_overflow("pulses in a window")?.floor();
-        Ok(Reading {
+        Ok(SpeedReading {
             counts: u64::try_from(counts).ok().or_overflow("pulses in a window")?,
             step: self.step,
             takes: self.length,

@@ -1,9 +1,10 @@
 //! From a signal's keys to the signal.
 
-use kairotic_core::board::{Asked, Needs, Placed, Signal};
+use kairotic_core::board::{Asked, Placed, Signal};
 use kairotic_core::load::Load;
 use kairotic_core::part::check::Path;
-use kairotic_core::setting::{Active, Aim, Level};
+use kairotic_core::requirement::Needs;
+use kairotic_core::signal::{Active, Aim, Level};
 
 use super::Problems;
 use super::given::{Given, Words, complaint};

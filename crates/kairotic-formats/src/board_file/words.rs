@@ -5,7 +5,8 @@ use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{Curve, Wiring};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Frequency, Range, parse};
-use kairotic_core::setting::{self, Span};
+use kairotic_core::signal::Span;
+use kairotic_core::signal::{self};
 
 use super::given::{FromText, complaint};
 
@@ -79,17 +80,17 @@ impl FromText for Shape {
 
 /// The pin's level while a signal is active.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Level(pub(super) setting::Level);
+pub(super) struct Level(pub(super) signal::Level);
 
 impl FromText for Level {
     fn from_text(text: &str) -> Result<Self, String> {
-        one_of(text, &[("high", setting::Level::High), ("low", setting::Level::Low)]).map(Self)
+        one_of(text, &[("high", signal::Level::High), ("low", signal::Level::Low)]).map(Self)
     }
 }
 
 /// A frequency, or a window of them.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Aim(pub(super) setting::Aim);
+pub(super) struct Aim(pub(super) signal::Aim);
 
 impl FromText for Aim {
     fn from_text(text: &str) -> Result<Self, String> {
@@ -97,13 +98,13 @@ impl FromText for Aim {
             parse::range(text).and_then(|window: Range<Frequency>| {
                 window.low.positive()?;
                 if window.low < window.high {
-                    return Ok(setting::Aim::Window(window));
+                    return Ok(signal::Aim::Window(window));
                 }
                 let (low, high) = (window.low.told(), window.high.told());
                 Err(Error::WindowReversed { low, high })
             })
         } else {
-            parse::quantity(text).and_then(|frequency| frequency.positive()).map(setting::Aim::Frequency)
+            parse::quantity(text).and_then(|frequency| frequency.positive()).map(signal::Aim::Frequency)
         };
         read.map(Self).map_err(|error| complaint(&error))
     }

@@ -13,9 +13,9 @@ mod write;
 use std::fs::File;
 use std::io::Read;
 
-use kairotic_core::capture::Change;
 use kairotic_core::limits;
 use kairotic_core::quantity::Rational;
+use kairotic_core::simulation::Change;
 
 pub use self::error::CaptureError;
 pub use self::session::SessionReader;

@@ -7,10 +7,10 @@ use std::thread;
 
 use flate2::CrcReader;
 use flate2::read::DeflateDecoder;
-use kairotic_core::capture::{Change, Logic};
 use kairotic_core::limits;
 use kairotic_core::name::{cleaned, distinct};
 use kairotic_core::quantity::{Frequency, Rational, parse};
+use kairotic_core::simulation::{Change, Logic};
 use rawzip::{
     CompressionMethod, FileReader, RECOMMENDED_BUFFER_SIZE, ZipArchive, ZipArchiveEntryWayfinder,
     ZipVerification,

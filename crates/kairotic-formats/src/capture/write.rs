@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use kairotic_core::capture::{Change, Logic};
 use kairotic_core::quantity::Rational;
+use kairotic_core::simulation::{Change, Logic};
 
 /// What a capture is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,7 +2,7 @@
 
 use kairotic_core::board::{Board, place};
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::Active;
+use kairotic_core::signal::Active;
 use kairotic_formats::board_file;
 use kairotic_formats::text_file::{FileError, Problem, Source};
 use proptest::prelude::*;

@@ -1,8 +1,9 @@
 //! What is allowed is allowed to the last: limits from both sides, where one more or one less makes the difference.
 
 use kairotic_core::Error;
+use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::quantity::{Deviation, Frequency, Rational, Tolerance};
-use kairotic_core::setting::{Choice, DecodeRequest, Derivation, DeriveRequest, Prefer, decode, derive};
+use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
 
 use crate::catalogue::{PARTS, part};
 use crate::request::{derived, readout, request};
@@ -97,7 +98,7 @@ fn as_many_steps_as_were_asked_for_are_enough() {
     // 100 MHz / 50 Hz are 2 000 000 clocks: 32 times 62 500, the longest period of whole ticks that 16 bits hold.
     let with = |least: u64| {
         let mut asked = request("tim3", "100MHz", "50Hz", &[]);
-        asked.target.at_least_steps = least;
+        asked.target.min_steps = least;
         derive(part("stm32f411"), &asked).unwrap()
     };
     let steps = with(0).best.steps();
@@ -113,7 +114,7 @@ fn other_settings_say_what_they_are_better_at() {
     let derivation = derived("stm32f411/tim3", "100MHz", "44.1kHz", &["33%"]);
     let Derivation { best, others, .. } = &derivation;
     assert!(!others.is_empty());
-    let off = |choice: &Choice| choice.fit.frequency_error.value().magnitude();
+    let off = |choice: &RankedSetting| choice.fit.frequency_error.value().magnitude();
     for other in others {
         let nearer = off(other) < off(best) || (other.fit.frequency_exact && !best.fit.frequency_exact);
         for (better, word) in [

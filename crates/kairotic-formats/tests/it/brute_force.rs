@@ -6,9 +6,8 @@ use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, CompareLaw, LinearLaw, Mode, Part, Timer, TopSource};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
-use kairotic_core::setting::{
-    Active, Aim, Ask, Choice, Derivation, DeriveRequest, Level, Prefer, Span, Target, derive,
-};
+use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
+use kairotic_core::signal::{Active, Aim, Ask, Level, Span, Target};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
@@ -230,7 +229,7 @@ fn round_digits(tick: Rational) -> usize {
     if ns.is_whole() { ns.numerator().to_string().trim_end_matches('0').len() } else { usize::MAX }
 }
 
-fn is_same(choice: &Choice, tried: &Tried, timer: &Timer) -> Result<(), TestCaseError> {
+fn is_same(choice: &RankedSetting, tried: &Tried, timer: &Timer) -> Result<(), TestCaseError> {
     let setting = &choice.setting;
     let compares: Vec<Option<u64>> = setting.outputs.iter().map(|output| output.compare).collect();
     let found = (setting.plan.mode.as_str(), setting.divider, setting.plan.top, compares, choice.steps());
@@ -285,7 +284,7 @@ proptest! {
             within: within.parse().unwrap(),
             level: Level::High,
             dead_time: None,
-            at_least_steps: 0,
+            min_steps: 0,
         };
         let request = DeriveRequest {
             timer: timer.name.clone(),
@@ -339,7 +338,7 @@ proptest! {
             .iter()
             .map(|duty| Ask { channel: None, active: active(*duty, false, Rational::ONE), start: None })
             .collect();
-        request.target.at_least_steps = 1 << bits;
+        request.target.min_steps = 1 << bits;
         let bench = Bench { timer: &timer, clock, target: &request.target };
         let mut best: Option<u128> = None;
         for (index, mode) in timer.block.modes.iter().enumerate() {
@@ -353,7 +352,7 @@ proptest! {
                 let clocks = divider.times(ticks(mode, top).into()).unwrap();
                 let frequency = clock.over(clocks).unwrap();
                 let mut tried = bench.tried(index, mode, &free, divider, top);
-                if (low..=high).contains(&frequency) && tried.steps >= request.target.at_least_steps {
+                if (low..=high).contains(&frequency) && tried.steps >= request.target.min_steps {
                     // Any frequency of the window is met; what counts is that all periods are the same.
                     tried.frequency_exact = clocks.is_whole();
                     best = best.max(Some(tried.score()));

@@ -4,10 +4,10 @@
 use kairotic_core::accuracy::{
     Budget, BudgetRequest, Cause, Conditions, Measured, Measurement, Standing, budget, measured, population,
 };
-use kairotic_core::board::{Need, Needs};
 use kairotic_core::finding::Severity;
 use kairotic_core::load::{Kind, Load, LoadLevel, Servo};
 use kairotic_core::quantity::{Deviation, Range, Rational, Time};
+use kairotic_core::requirement::{Need, Needs};
 
 use crate::catalogue::part;
 use crate::request::request;
@@ -77,8 +77,8 @@ fn a_pulse_that_is_not_whole_is_rounded() {
 fn a_duty_takes_its_pulse_along_when_the_period_is_rounded() {
     // 8 MHz / 3 kHz is 2666 2/3 clocks: a period of 2667, a pulse of 800 for 800.1.
     let derive = request("timer1", "8MHz", "3kHz", &["30%"]);
-    let derive = kairotic_core::setting::DeriveRequest {
-        target: kairotic_core::setting::Target { within: "200ppm".parse().unwrap(), ..derive.target },
+    let derive = kairotic_core::search::DeriveRequest {
+        target: kairotic_core::signal::Target { within: "200ppm".parse().unwrap(), ..derive.target },
         ..derive
     };
     let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
@@ -144,7 +144,7 @@ fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
     // After reset the part runs from its internal oscillator, which the catalogue knows.
     let mut request = of_a_servo("1500us", "0%");
     request.derive =
-        kairotic_core::setting::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+        kairotic_core::search::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
     let budget = budget(part("stm32f411"), &request).unwrap();
     let causes: Vec<Cause> = budget.contributions.iter().map(|one| one.cause).collect();
     assert_eq!(causes, [Cause::Tolerance, Cause::Temperature]);
@@ -168,7 +168,7 @@ fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
     assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
     // Whatever its own channel is called: the other timer has none of that name.
     let mut sixth = request.clone();
-    sixth.derive = kairotic_core::setting::DeriveRequest {
+    sixth.derive = kairotic_core::search::DeriveRequest {
         timer: "timer3".into(),
         channel: Some("5".into()),
         ..request.derive.clone()
@@ -281,7 +281,7 @@ fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rationa
 fn a_crystal_leaves_nothing_of_what_the_oscillator_did() {
     let mut request = of_a_servo("1500us", "0%");
     request.derive =
-        kairotic_core::setting::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+        kairotic_core::search::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
     request.conditions = Conditions {
         ageing: Some("2%".parse().unwrap()),
         temperature: Some(range("-3%", "3%")),

@@ -2,8 +2,9 @@
 
 use std::io::{Cursor, Write};
 
-use kairotic_core::capture::{Change, Logic, Measurement, Meters};
+use kairotic_core::capture::{Measurement, Meters};
 use kairotic_core::quantity::{Rational, Time};
+use kairotic_core::simulation::{Change, Logic};
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer, Writer, WriterKind};
 use proptest::prelude::*;
 

@@ -4,7 +4,8 @@ use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, Checked, CompareLaw, Part, Timer};
-use kairotic_core::setting::{Level, Plan, PlannedChannel, Setting};
+use kairotic_core::setting::{PlannedChannel, RegisterPlan, Setting};
+use kairotic_core::signal::Level;
 use kairotic_formats::part_blob;
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
@@ -124,9 +125,14 @@ impl Dice {
             let level = if invertible && self.low >> place & 1 == 1 { Level::Low } else { Level::High };
             channels.push(PlannedChannel { label: channel.label.clone(), compare, start: 0, level });
         }
-        let plan =
-            Plan { mode: mode.name.clone(), dividers: dividers.collect(), top, channels, dead_time: None };
-        (part, timer, Setting::realise(timer, timer.clock.default, plan).unwrap())
+        let plan = RegisterPlan {
+            mode: mode.name.clone(),
+            dividers: dividers.collect(),
+            top,
+            channels,
+            dead_time: None,
+        };
+        (part, timer, Setting::evaluate(timer, timer.clock.default, plan).unwrap())
     }
 }
 

@@ -1,18 +1,20 @@
 //! What a choice says of itself, and of what it is held against: worked out by hand.
 
 use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, measured};
-use kairotic_core::board::Needs;
+use kairotic_core::decode::ChangeVerdict;
+use kairotic_core::decode::PropertyChange;
+use kairotic_core::decode::{DecodeRequest, changes, decode};
 use kairotic_core::load::{Kind, Load, LoadLevel, Motor, Wiring, drive};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
-use kairotic_core::setting::{
-    Active, Aim, Change, DecodeRequest, DeriveRequest, Prefer, Verdict, changes, decode, derive,
-};
+use kairotic_core::requirement::Needs;
+use kairotic_core::search::{DeriveRequest, Prefer, derive};
+use kairotic_core::signal::{Active, Aim};
 
 use crate::catalogue::part;
 use crate::request::{clock, decoded, derived, readout, request};
 
 /// What changes from a fast PWM of 50 Hz in 40 000 ticks of 500 ns to one of 50 000 ticks of 400 ns.
-fn carried(before: &str, after: &str) -> Vec<Change> {
+fn ported(before: &str, after: &str) -> Vec<PropertyChange> {
     let stated = |text: &str, deviation: &str| {
         let deviation: Deviation = deviation.parse().unwrap();
         Some(kairotic_core::quantity::Tolerance { deviation, ..clock(text) })
@@ -30,39 +32,39 @@ fn carried(before: &str, after: &str) -> Vec<Change> {
 
 #[test]
 fn what_changes_from_one_timer_to_another_is_told_row_by_row() {
-    let all = carried("0%", "0%");
-    let rows: Vec<(&str, &str, &str, Verdict)> = all
+    let all = ported("0%", "0%");
+    let rows: Vec<(&str, &str, &str, ChangeVerdict)> = all
         .iter()
         .map(|one| (one.what.as_str(), one.before.as_str(), one.after.as_str(), one.verdict))
         .collect();
     // The pulse of the one timer can be nought and its steps are 400 ns; the other leaves a spike of one of 500 ns.
     let expected = [
-        ("frequency", "50 Hz", "50 Hz", Verdict::Same),
-        ("pulse a → 1", "1.5 ms", "1.5 ms", Verdict::Same),
-        ("duty a → 1", "7.5 %", "7.5 %", Verdict::Same),
-        ("resolution", "40000 steps", "50000 steps", Verdict::Better),
-        ("step", "500 ns", "400 ns", Verdict::Better),
-        ("lowest duty", "0.0025 %", "0 %", Verdict::Better),
-        ("highest duty", "100 %", "100 %", Verdict::Same),
-        ("jitter", "none", "none", Verdict::Same),
+        ("frequency", "50 Hz", "50 Hz", ChangeVerdict::Same),
+        ("pulse a → 1", "1.5 ms", "1.5 ms", ChangeVerdict::Same),
+        ("duty a → 1", "7.5 %", "7.5 %", ChangeVerdict::Same),
+        ("resolution", "40000 steps", "50000 steps", ChangeVerdict::Better),
+        ("step", "500 ns", "400 ns", ChangeVerdict::Better),
+        ("lowest duty", "0.0025 %", "0 %", ChangeVerdict::Better),
+        ("highest duty", "100 %", "100 %", ChangeVerdict::Same),
+        ("jitter", "none", "none", ChangeVerdict::Same),
     ];
     assert_eq!(rows[..expected.len()], expected);
-    let updates: Vec<(&str, Verdict)> =
+    let updates: Vec<(&str, ChangeVerdict)> =
         rows[expected.len()..].iter().map(|(what, .., verdict)| (*what, *verdict)).collect();
     // ICR1 has no buffer; ARR has one.
-    assert_eq!(updates, [("a new period", Verdict::Better), ("a new pulse", Verdict::Same)]);
+    assert_eq!(updates, [("a new period", ChangeVerdict::Better), ("a new pulse", ChangeVerdict::Same)]);
 }
 
 #[test]
 fn clocks_are_held_against_one_another_where_both_are_stated() {
-    let row = |before: &str, after: &str| carried(before, after).into_iter().find(|one| one.what == "clock");
+    let row = |before: &str, after: &str| ported(before, after).into_iter().find(|one| one.what == "clock");
     assert_eq!((row("0%", "1%"), row("1%", "0%")), (None, None));
     let better = row("1%", "100ppm").unwrap();
     assert_eq!(
         (better.before.as_str(), better.after.as_str(), better.verdict),
-        ("± 1 %", "± 100 ppm", Verdict::Better)
+        ("± 1 %", "± 100 ppm", ChangeVerdict::Better)
     );
-    assert_eq!(row("100ppm", "1%").unwrap().verdict, Verdict::Worse);
+    assert_eq!(row("100ppm", "1%").unwrap().verdict, ChangeVerdict::Worse);
 }
 
 #[test]

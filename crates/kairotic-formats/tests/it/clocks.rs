@@ -11,7 +11,8 @@ use kairotic_core::clock::{
 };
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Rational};
-use kairotic_core::setting::{Aim, Prefer, derive};
+use kairotic_core::search::{Prefer, derive};
+use kairotic_core::signal::Aim;
 use kairotic_formats::part_file;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;

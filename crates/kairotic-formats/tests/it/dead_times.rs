@@ -2,7 +2,8 @@
 
 use kairotic_core::Error;
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{Derivation, DeriveRequest, Level, derive};
+use kairotic_core::search::{Derivation, DeriveRequest, derive};
+use kairotic_core::signal::Level;
 
 use crate::catalogue::part;
 use crate::request::{assigned, decoded, request};

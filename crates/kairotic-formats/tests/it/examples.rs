@@ -1,7 +1,8 @@
 //! Worked examples: register values and what they make, computed by hand from the formulas of the data sheets.
 
+use kairotic_core::decode::Reading;
 use kairotic_core::quantity::Rational;
-use kairotic_core::setting::{Constant, Reading};
+use kairotic_core::setting::Constant;
 
 use crate::request::{decoded, derived};
 

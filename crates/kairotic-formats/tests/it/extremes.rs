@@ -1,11 +1,10 @@
 //! Numbers at the edge of what can be held: an answer or a complaint, never a panic, whatever comes together.
 
+use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
-use kairotic_core::setting::{
-    Active, Aim, Ask, DecodeRequest, DeriveRequest, Level, Prefer, Span, Target, TimeBaseRequest, decode,
-    derive, derive_time_base,
-};
+use kairotic_core::search::{DeriveRequest, Prefer, TimeBaseRequest, derive, derive_time_base};
+use kairotic_core::signal::{Active, Aim, Ask, Level, Span, Target};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
@@ -70,7 +69,7 @@ proptest! {
                 within: Deviation::new(within),
                 level: Level::High,
                 dead_time: None,
-                at_least_steps: 0,
+                min_steps: 0,
             },
             mode: None,
             prefer,
@@ -79,7 +78,7 @@ proptest! {
             allow_overclock: true,
         };
         if let Ok(derivation) = derive(part, &request) {
-            let _ = derivation.working();
+            let _ = derivation.explain();
         }
         let request = TimeBaseRequest {
             timer: timer.name.clone(),
@@ -92,7 +91,7 @@ proptest! {
             allow_overclock: true,
         };
         if let Ok(time_base) = derive_time_base(part, &request) {
-            let _ = time_base.working();
+            let _ = time_base.explain();
         }
     }
 
@@ -123,7 +122,7 @@ proptest! {
             allow_overclock: true,
         };
         if let Ok(reading) = decode(part, &request) {
-            let _ = reading.working();
+            let _ = reading.explain();
         }
     }
 }

@@ -2,7 +2,8 @@
 
 use kairotic_core::part::{Part, Timer};
 use kairotic_core::quantity::{Duty, Frequency, Rational, Time};
-use kairotic_core::setting::{Active, Aim, Ask, Level, derive};
+use kairotic_core::search::derive;
+use kairotic_core::signal::{Active, Aim, Ask, Level};
 use proptest::prelude::*;
 use proptest::sample::Index;
 

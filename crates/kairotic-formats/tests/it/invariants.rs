@@ -2,11 +2,12 @@
 
 use std::collections::HashSet;
 
+use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::part::{Part, Timer};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational, Tolerance};
-use kairotic_core::setting::{
-    Active, Aim, Ask, Choice, DecodeRequest, Derivation, DeriveRequest, Level, Plan, Prefer, decode, derive,
-};
+use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
+use kairotic_core::setting::RegisterPlan;
+use kairotic_core::signal::{Active, Aim, Ask, Level};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
@@ -38,11 +39,11 @@ pub(crate) fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, 
     )
 }
 
-fn plans(derivation: &Derivation) -> Vec<&Plan> {
+fn plans(derivation: &Derivation) -> Vec<&RegisterPlan> {
     std::iter::once(&derivation.best).chain(&derivation.others).map(|choice| &choice.setting.plan).collect()
 }
 
-fn error(choice: &Choice) -> Rational {
+fn error(choice: &RankedSetting) -> Rational {
     choice.fit.frequency_error.value().magnitude()
 }
 
@@ -60,7 +61,7 @@ proptest! {
             if plain.best.fit.within {
                 prop_assert!(fine.steps() >= other.steps());
                 prop_assert!(plain.best.fit.score >= other.fit.score - 1e-9);
-                let digits = |choice: &Choice| choice.fit.tick_digits.unwrap_or(u32::MAX);
+                let digits = |choice: &RankedSetting| choice.fit.tick_digits.unwrap_or(u32::MAX);
                 prop_assert!(digits(&round) <= digits(other));
             }
         }
@@ -125,7 +126,7 @@ proptest! {
         if !derivation.best.fit.within || derivation.others.len() > 3000 {
             return Ok(());
         }
-        let choices: Vec<&Choice> = std::iter::once(&derivation.best).chain(&derivation.others).collect();
+        let choices: Vec<&RankedSetting> = std::iter::once(&derivation.best).chain(&derivation.others).collect();
         prop_assert!(choices.iter().all(|choice| choice.fit.within));
         prop_assert!(choices.windows(2).all(|pair| pair[0].fit.score >= pair[1].fit.score - 1e-9));
         let distinct: HashSet<String> = choices.iter().map(|choice| format!("{:?}", choice.setting.plan)).collect();
@@ -133,7 +134,7 @@ proptest! {
         // The short list is part of the long one, and has the same head.
         let short = derive(part, &DeriveRequest { all: false, ..request }).unwrap();
         prop_assert_eq!(&short.best.setting.plan, &derivation.best.setting.plan);
-        let listed = |plan: &&Plan| distinct.contains(&format!("{plan:?}"));
+        let listed = |plan: &&RegisterPlan| distinct.contains(&format!("{plan:?}"));
         let all_listed = plans(&short).iter().all(listed);
         prop_assert!(all_listed);
     }

@@ -5,7 +5,7 @@ use kairotic_core::Error;
 use kairotic_core::clock::{ReachRequest, SourceAsk, reach, state};
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency};
-use kairotic_core::setting::{DeriveRequest, derive};
+use kairotic_core::search::{DeriveRequest, derive};
 
 use crate::catalogue::{PARTS, part};
 use crate::request::request;

@@ -1,9 +1,9 @@
 //! Requirements against what a setting has: met to the last, and missed by the least there is more.
 
-use kairotic_core::board::{Need, Needs, Verdict, verdicts};
 use kairotic_core::load::{Kind, Load, LoadLevel, Servo, drive};
 use kairotic_core::quantity::{Angle, Deviation, Range, Rational, Time, Tolerance};
-use kairotic_core::setting::{Derivation, DeriveRequest, derive};
+use kairotic_core::requirement::{Need, Needs, Verdict, verdicts};
+use kairotic_core::search::{Derivation, DeriveRequest, derive};
 
 use crate::catalogue::part;
 use crate::request::{clock, derived, request};

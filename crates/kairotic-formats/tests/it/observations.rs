@@ -1,8 +1,8 @@
 //! Files with observations.
 
+use kairotic_core::load::ObservedValue;
 use kairotic_core::load::{Kind, Servo};
-use kairotic_core::scale::Reading;
-use kairotic_core::setting::Active;
+use kairotic_core::signal::Active;
 use kairotic_formats::observations::{Given, read};
 use kairotic_formats::text_file::Source;
 
@@ -15,7 +15,7 @@ fn servo() -> Kind {
 fn seen(text: &[u8]) -> Result<Vec<(Given, String)>, String> {
     let source = Source { file: "seen.csv".to_owned(), bytes: text.to_vec() };
     let pairs = read(&source, &servo()).map_err(|error| error.to_string())?;
-    Ok(pairs.into_iter().map(|(given, reading): (Given, Reading)| (given, reading.told())).collect())
+    Ok(pairs.into_iter().map(|(given, reading): (Given, ObservedValue)| (given, reading.told())).collect())
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use kairotic_core::Error;
 use kairotic_core::quantity::{Frequency, Rational};
-use kairotic_core::setting::{DeriveRequest, Unreachable, derive};
+use kairotic_core::search::{DeriveRequest, Unreachable, derive};
 
 use crate::catalogue::part;
 use crate::request::request;

@@ -1,12 +1,12 @@
 //! Requests for tests, from the texts that a user would type.
 
 use kairotic_core::Result;
+use kairotic_core::decode::{DecodeRequest, Reading, decode};
 use kairotic_core::part::{Assignment, Part, Timer};
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
-use kairotic_core::setting::{
-    Active, Aim, Ask, DecodeRequest, Derivation, DeriveRequest, FieldWrite, Level, Reading, Setting, Target,
-    decode, derive,
-};
+use kairotic_core::search::{Derivation, DeriveRequest, derive};
+use kairotic_core::setting::{FieldWrite, Setting};
+use kairotic_core::signal::{Active, Aim, Ask, Level, Target};
 
 use crate::catalogue::part;
 
@@ -40,7 +40,7 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
             within: "100ppm".parse().unwrap(),
             level: Level::High,
             dead_time: None,
-            at_least_steps: 0,
+            min_steps: 0,
         },
         mode: None,
         prefer: None,

@@ -1,7 +1,7 @@
 //! Mistakes put in on purpose, and found again.
 
+use kairotic_core::decode::{DecodeRequest, Reading, decode};
 use kairotic_core::quantity::{Frequency, Rational};
-use kairotic_core::setting::{DecodeRequest, Reading, decode};
 use proptest::prelude::*;
 
 use crate::catalogue::part;

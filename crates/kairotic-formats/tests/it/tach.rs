@@ -2,7 +2,7 @@
 
 use kairotic_core::finding::Severity;
 use kairotic_core::quantity::{Range, Rational, Speed, Time};
-use kairotic_core::tach::{Choice, TachPlan, TachRequest, plan};
+use kairotic_core::tach::{Recommendation, TachPlan, TachRequest, plan};
 use proptest::prelude::*;
 
 use crate::catalogue::{PARTS, part};
@@ -51,7 +51,10 @@ fn the_tick_is_the_finest_that_the_slowest_speed_allows() {
     // A second's window counts 100 pulses at most, 30 rpm apart: periods are finer up to 60 / (2 · √(1.53125 us · 1 s)).
     assert_eq!((plan.window.counts, plan.window.step), ((10, 100), "30rpm".parse().unwrap()));
     assert!((plan.crossover.unwrap().value().approx() * 60.0 - 24_243.66).abs() < 0.01);
-    assert_eq!((plan.choice, plan.window.stop, names(&plan)), (Choice::Period, time("2s"), vec![]));
+    assert_eq!(
+        (plan.recommendation, plan.window.stop, names(&plan)),
+        (Recommendation::Period, time("2s"), vec![])
+    );
 }
 
 #[test]
@@ -65,7 +68,7 @@ fn a_wanted_step_makes_the_window_as_long_as_it_has_to_be() {
     fast.window = Some(time("1ms"));
     fast.resolve = Some("10rpm".parse().unwrap());
     let plan = plan(part("stm32f411"), &fast).unwrap();
-    assert_eq!(plan.choice, Choice::Both);
+    assert_eq!(plan.recommendation, Recommendation::Both);
     // 60 / (1000 · 1 ms) = 60 rpm a count: six times too coarse.
     let [finding] = plan.findings.as_slice() else { panic!("{:?}", plan.findings) };
     assert_eq!((finding.name, finding.severity), ("speed-step-too-coarse", Severity::Error));
@@ -86,7 +89,7 @@ fn what_a_counter_cannot_hold_is_said() {
     let plan = self::plan(part("atmega328p"), &narrow).unwrap();
     // It counts only: up to 2000 pulses in a second, in eight bits.
     assert!(plan.interval.is_none());
-    assert_eq!((plan.choice, names(&plan)), (Choice::Window, vec!["counter-overflows"]));
+    assert_eq!((plan.recommendation, names(&plan)), (Recommendation::Window, vec!["counter-overflows"]));
     let none = self::plan(part("atmega328p"), &request("timer2", "16MHz", 2, ("600rpm", "6000rpm")));
     let hint = none.unwrap_err().hint().unwrap();
     assert!(hint.contains("timer0, timer1") && !hint.contains("timer2"), "{hint}");

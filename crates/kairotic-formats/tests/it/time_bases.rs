@@ -1,7 +1,7 @@
 //! Ticks, against trying every division.
 
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{TimeBase, TimeBaseRequest, derive_time_base};
+use kairotic_core::search::{TimeBase, TimeBaseRequest, derive_time_base};
 use proptest::prelude::*;
 use proptest::sample::Index;
 

@@ -1,8 +1,10 @@
 //! Register writes and what chip simulators then measured on the pin.
 
+use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Rational, Tolerance};
-use kairotic_core::setting::{Constant, DecodeRequest, Level, Setting, decode};
+use kairotic_core::setting::{Constant, Setting};
+use kairotic_core::signal::Level;
 use serde_json::Value;
 
 use crate::catalogue::part;

@@ -1,13 +1,14 @@
 //! Measurements against plans: what is answered, worked out by hand.
 
-use kairotic_core::board::{Need, Needs};
 use kairotic_core::capture::{
-    Answer, Cause, Comparison, Measurement, Meters, Planned, Recorder, Rehearsal, Wave, WaveRequest,
-    common_clock, compare, is_called, lines, places,
+    Answer, Cause, Comparison, Measurement, Meters, Planned, Recorder, common_clock, compare, is_called,
+    places,
 };
 use kairotic_core::load::{Curve, Kind, Lamp, Load, LoadLevel};
 use kairotic_core::quantity::{Deviation, Rational, Time};
-use kairotic_core::setting::{Derivation, derive};
+use kairotic_core::requirement::{Need, Needs};
+use kairotic_core::search::{Derivation, derive};
+use kairotic_core::simulation::{FaultInjection, Wave, WaveRequest, lines};
 
 use crate::catalogue::part;
 use crate::request::request;
@@ -24,7 +25,7 @@ fn time(text: &str) -> Time {
 }
 
 /// What a recorder with such ticks sees of it in so long.
-fn seen(plan: &Derivation, length: &str, tick: &str, rehearsal: &Rehearsal) -> (Measurement, Recorder) {
+fn seen(plan: &Derivation, length: &str, tick: &str, rehearsal: &FaultInjection) -> (Measurement, Recorder) {
     let (length, tick) = (time(length), time(tick));
     let lines = lines(&plan.timer, &plan.best.setting, "pin").unwrap();
     let request = WaveRequest { lines, length, tick, rehearsal: rehearsal.clone() };
@@ -35,8 +36,8 @@ fn seen(plan: &Derivation, length: &str, tick: &str, rehearsal: &Rehearsal) -> (
     (meters.finish().signals.remove(0).1, recorder)
 }
 
-fn off(clock_error: &str) -> Rehearsal {
-    Rehearsal { clock_error: clock_error.parse().unwrap(), ..Rehearsal::PERFECT }
+fn off(clock_error: &str) -> FaultInjection {
+    FaultInjection { clock_error: clock_error.parse().unwrap(), ..FaultInjection::PERFECT }
 }
 
 fn held(plan: &Derivation, needs: &Needs, measured: &Measurement, recorder: &Recorder) -> Comparison {
@@ -114,7 +115,7 @@ fn a_limit_is_met_missed_or_out_of_sight() {
 fn jitter_is_answered_by_what_the_samples_can_tell() {
     let plan = planned("20kHz", "12500ns", "100ppm");
     // Edges that shake by 100 ns: 2000 periods differ by more than half a microsecond.
-    let shaken = Rehearsal { jitter: time("100ns"), seed: 4, ..Rehearsal::PERFECT };
+    let shaken = FaultInjection { jitter: time("100ns"), seed: 4, ..FaultInjection::PERFECT };
     let (measured, recorder) = seen(&plan, "100ms", "10ns", &shaken);
     let needs = |jitter: &str| Needs { jitter: jitter.parse().ok(), ..Needs::default() };
     let found = held(&plan, &needs("500ns"), &measured, &recorder);
@@ -159,7 +160,7 @@ fn signals_that_agree_overrule_an_explanation_of_one() {
     assert!((real.nominal.value().approx() / 95_232_000.0 - 1.0).abs() <= common.uncertainty);
     // With a clock that is as it should be, the same signal's registers are wrong.
     let longer = planned("96/125MHz", "50%", "30ppm");
-    let perfect = |plan: &Derivation| seen(plan, "120ms", "1ns", &Rehearsal::PERFECT);
+    let perfect = |plan: &Derivation| seen(plan, "120ms", "1ns", &FaultInjection::PERFECT);
     let all = together(&[(&plans[0], perfect(&longer)), (&plans[1], perfect(&plans[1]))]);
     assert_eq!((all[0].cause, names(&all[0])), (Cause::Registers, vec!["top-off-by-one"]));
     assert_eq!((all[1].cause, common_clock(&all).unwrap().signals), (Cause::AsPlanned, 1));
@@ -203,8 +204,8 @@ fn what_several_things_explain_is_a_warning_with_what_would_tell() {
     // And it tells that the count is wrong, where the clock is right: 64001 ticks make 15.6 ppm.
     let made = planned("3200000/64001Hz", "25%", "30ppm");
     let all = together(&[
-        (&plan, seen(&made, "2s", "1ns", &Rehearsal::PERFECT)),
-        (&other, seen(&other, "2s", "1ns", &Rehearsal::PERFECT)),
+        (&plan, seen(&made, "2s", "1ns", &FaultInjection::PERFECT)),
+        (&other, seen(&other, "2s", "1ns", &FaultInjection::PERFECT)),
     ]);
     assert_eq!((all[0].cause, names(&all[0])), (Cause::Registers, vec!["top-off-by-one"]));
     assert_eq!((all[1].cause, names(&all[1])), (Cause::AsPlanned, vec![]));
@@ -227,7 +228,7 @@ fn what_several_things_explain_is_a_warning_with_what_would_tell() {
         "{remedies:?}"
     );
     // A difference that cannot be seen needs no explanation.
-    let (measured, recorder) = seen(&other, "10ms", "1us", &Rehearsal::PERFECT);
+    let (measured, recorder) = seen(&other, "10ms", "1us", &FaultInjection::PERFECT);
     let found = held(&other, &Needs::default(), &measured, &recorder);
     assert_eq!((found.cause, names(&found)), (Cause::AsPlanned, vec![]));
 }
@@ -249,7 +250,7 @@ fn a_clock_of_which_nothing_is_stated_is_not_told_from_a_count() {
 #[test]
 fn one_period_cannot_tell() {
     let plan = planned("50Hz", "1500us", "30ppm");
-    let (measured, recorder) = seen(&plan, "50ms", "10ns", &Rehearsal::PERFECT);
+    let (measured, recorder) = seen(&plan, "50ms", "10ns", &FaultInjection::PERFECT);
     let needs = Needs {
         frequency: "1%".parse().ok(),
         pulse: "1ms".parse().ok(),
@@ -296,7 +297,7 @@ fn where_nothing_is_required_the_plan_is() {
 fn a_pulse_is_known_to_its_own_scatter() {
     // 400 pulses whose edges shake by 1 us: each pulse by √2 us, their mean by 0.07 us, and its ends are seen to 10 ns.
     let plan = planned("50Hz", "1500us", "30ppm");
-    let shaken = Rehearsal { jitter: time("1us"), seed: 11, ..Rehearsal::PERFECT };
+    let shaken = FaultInjection { jitter: time("1us"), seed: 11, ..FaultInjection::PERFECT };
     let (measured, recorder) = seen(&plan, "8s", "10ns", &shaken);
     let high = &measured.timing.as_ref().unwrap().high;
     let wanted = 1.966 * 2_f64.sqrt() * 100.0 / 399_f64.sqrt() + 1.0;
@@ -311,7 +312,8 @@ fn a_pulse_is_known_to_its_own_scatter() {
 #[test]
 fn a_pin_that_does_not_move_is_told_from_one_that_should_not() {
     let plan = planned("1kHz", "25%", "30ppm");
-    let (measured, recorder) = seen(&planned("1kHz", "0%", "30ppm"), "100ms", "1us", &Rehearsal::PERFECT);
+    let (measured, recorder) =
+        seen(&planned("1kHz", "0%", "30ppm"), "100ms", "1us", &FaultInjection::PERFECT);
     let found = held(&plan, &Needs::default(), &measured, &recorder);
     assert_eq!(
         (found.cause, names(&found), found.is_failed()),
@@ -320,7 +322,7 @@ fn a_pin_that_does_not_move_is_told_from_one_that_should_not() {
     // In less than two periods there need not be a whole one.
     for (length, failed) in [("1.9ms", false), ("2.1ms", true)] {
         let nothing = planned("1kHz", "0%", "30ppm");
-        let (measured, recorder) = seen(&nothing, length, "1us", &Rehearsal::PERFECT);
+        let (measured, recorder) = seen(&nothing, length, "1us", &FaultInjection::PERFECT);
         let found = held(&plan, &Needs::default(), &measured, &recorder);
         assert_eq!((found.cause, found.is_failed()), (Cause::Missing, failed), "{length}");
     }
@@ -338,8 +340,8 @@ fn a_clock_that_warms_up_drifts() {
     for n in 0..2000_u32 {
         let at = rise(f64::from(n)).round() as u64;
         for (at, level) in [(at, true), (at + 250_000, false)] {
-            let level = kairotic_core::capture::Logic::of(level);
-            meters.take(&[kairotic_core::capture::Change { at, signal: 0, level }]);
+            let level = kairotic_core::simulation::Logic::of(level);
+            meters.take(&[kairotic_core::simulation::Change { at, signal: 0, level }]);
         }
     }
     let recorder = Recorder { tick: 1e-9, length: 2_000_000_000, interval: 1, accuracy: None };
@@ -374,7 +376,7 @@ fn captured_names_are_matched_with_planned_ones() {
 fn an_exact_signal_is_off_by_nothing_that_can_be_seen() {
     for (freq, signal) in [("20kHz", "25%"), ("50Hz", "1500us"), ("1/3kHz", "40%")] {
         let plan = planned(freq, signal, "1ppm");
-        let (measured, recorder) = seen(&plan, "300ms", "1ns", &Rehearsal::PERFECT);
+        let (measured, recorder) = seen(&plan, "300ms", "1ns", &FaultInjection::PERFECT);
         let found = held(&plan, &Needs::default(), &measured, &recorder);
         assert_eq!((found.cause, names(&found)), (Cause::AsPlanned, vec![]), "{freq}");
         let by_capture = found.uncertainty.0.unwrap();
@@ -395,7 +397,8 @@ fn lamp() -> Load {
 fn a_level_is_answered_in_the_load_s_own_unit() {
     // A quarter was planned, and 26 % is there: a hundredth too bright, known to two steps of 10 ns in 50 us.
     let plan = planned("20kHz", "25%", "100ppm");
-    let (measured, recorder) = seen(&planned("20kHz", "26%", "100ppm"), "100ms", "10ns", &Rehearsal::PERFECT);
+    let (measured, recorder) =
+        seen(&planned("20kHz", "26%", "100ppm"), "100ms", "10ns", &FaultInjection::PERFECT);
     let load = lamp();
     let of = |limit: &str| {
         let level = Some(LoadLevel::Share(limit.parse().unwrap()));
@@ -419,7 +422,7 @@ fn a_level_is_answered_in_the_load_s_own_unit() {
 #[test]
 fn a_picture_marks_what_is_allowed() {
     let plan = planned("20kHz", "25%", "100ppm");
-    let (measured, recorder) = seen(&plan, "10ms", "10ns", &Rehearsal::PERFECT);
+    let (measured, recorder) = seen(&plan, "10ms", "10ns", &FaultInjection::PERFECT);
     let needs = Needs { frequency: "1%".parse().ok(), pulse: "2us".parse().ok(), ..Needs::default() };
     let allowed = held(&plan, &needs, &measured, &recorder).allowed;
     let near = |found: Option<(f64, f64)>, low: f64, high: f64| {
@@ -444,8 +447,8 @@ fn periods_that_shake_by_more_than_samples_make_them_are_told() {
             // Every other edge is late: periods are so much longer and shorter in turn.
             let at = 1000 + 5000 * n + if n % 2 == 1 { apart } else { 0 };
             for (at, level) in [(at, true), (at + 1250, false)] {
-                let level = kairotic_core::capture::Logic::of(level);
-                meters.take(&[kairotic_core::capture::Change { at, signal: 0, level }]);
+                let level = kairotic_core::simulation::Logic::of(level);
+                meters.take(&[kairotic_core::simulation::Change { at, signal: 0, level }]);
             }
         }
         let measured = meters.finish().signals.remove(0).1;

@@ -1,10 +1,12 @@
 //! Waves of settings: what is measured of them is what the settings make, faults and all.
 
-use kairotic_core::capture::{
-    Change, Measurement, Meters, Rehearsal, Turning, Wave, WaveLine, WaveRequest, lines,
-};
+use kairotic_core::capture::{Measurement, Meters};
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{DeriveRequest, Level, Setting, derive};
+use kairotic_core::search::{DeriveRequest, derive};
+use kairotic_core::setting::Setting;
+use kairotic_core::signal::Level;
+use kairotic_core::simulation::{Change, FaultInjection, Wave, WaveLine, WaveRequest, lines};
+use kairotic_core::tach::SpeedMeter;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
@@ -12,7 +14,7 @@ use crate::captures::{measured, ns};
 use crate::catalogue::{dice, part};
 use crate::request::{decoded, request};
 
-fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: Rehearsal) -> Vec<Change> {
+fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: FaultInjection) -> Vec<Change> {
     Wave::of(&WaveRequest { lines, length, tick, rehearsal }).unwrap().collect()
 }
 
@@ -27,7 +29,7 @@ proptest! {
         let length = Time::new(setting.period.value().times(Rational::whole(12)).unwrap());
         let lines = lines(timer, &setting, "s").unwrap();
         let count = lines.len();
-        let changes = wave(lines, length, tick, Rehearsal::PERFECT);
+        let changes = wave(lines, length, tick, FaultInjection::PERFECT);
         let found = measured(&changes, count);
         for (output, found) in setting.outputs.iter().zip(found) {
             if output.constant.is_some() {
@@ -52,8 +54,8 @@ proptest! {
         let tick = ns(100);
         let period = plan.best.setting.period.value();
         let length = Time::new(period.times(Rational::from(pulses * turns + 1)).unwrap());
-        let changes = wave(lines(&plan.timer, &plan.best.setting, "tach").unwrap(), length, tick, Rehearsal::PERFECT);
-        let mut turning = Turning::new(pulses, None, 0);
+        let changes = wave(lines(&plan.timer, &plan.best.setting, "tach").unwrap(), length, tick, FaultInjection::PERFECT);
+        let mut turning = SpeedMeter::new(pulses, None, 0);
         changes.iter().for_each(|change| turning.change(change.at, change.level));
         let found = turning.finish(length.value().over(tick.value()).unwrap().floor() as u64);
         // A level that is there from the start is no edge.
@@ -78,7 +80,7 @@ proptest! {
         let tick = Time::new(Rational::new(1, 1_000_000_000_000).unwrap());
         let length = Time::new(setting.period.value().times(Rational::whole(3)).unwrap());
         let lines = lines(timer, &setting, "s").unwrap();
-        let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+        let request = WaveRequest { lines, length, tick, rehearsal: FaultInjection::PERFECT };
         let changes: Vec<Change> = Wave::of(&request).unwrap().collect();
         let end = length.value().over(tick.value()).unwrap().approx();
         let a_count = setting.tick.value().over(tick.value()).unwrap().approx();
@@ -147,7 +149,7 @@ fn servo() -> Vec<WaveLine> {
 
 #[test]
 fn faults_that_were_put_in_are_found_again() {
-    let rehearsal = Rehearsal {
+    let rehearsal = FaultInjection {
         clock_error: "-0.8%".parse().unwrap(),
         jitter: "2us".parse().unwrap(),
         seed: 7,
@@ -178,7 +180,7 @@ proptest! {
     ) {
         let error = Rational::new(ppb.into(), 1_000_000_000).unwrap();
         let clock_error = kairotic_core::quantity::Deviation::new(error);
-        let rehearsal = Rehearsal { clock_error, ..Rehearsal::PERFECT };
+        let rehearsal = FaultInjection { clock_error, ..FaultInjection::PERFECT };
         let length = Time::new(Rational::new(periods.into(), 50).unwrap());
         // Whole multiples of a nanosecond, that fall on all places of a period.
         let changes = wave(servo(), length, ns(tick), rehearsal);
@@ -199,7 +201,7 @@ fn complementary_outputs_keep_their_dead_time() {
     let lines = lines(&reading.timer, &reading.setting, "half").unwrap();
     let names: Vec<&str> = lines.iter().map(|line| line.name.as_str()).collect();
     assert_eq!(names, ["half", "halfn"]);
-    let changes = wave(lines, "1ms".parse().unwrap(), ns(10), Rehearsal::PERFECT);
+    let changes = wave(lines, "1ms".parse().unwrap(), ns(10), FaultInjection::PERFECT);
     let mut meters = Meters::new(&[true, true], &[(0, 1)], 0);
     meters.take(&changes);
     let found = meters.finish();
@@ -220,7 +222,7 @@ fn a_dithered_counter_is_drawn_in_whole_counts_with_its_marks_between() {
     let derivation = derive(part("stm32g474"), &dithered).unwrap();
     let lines = lines(&derivation.timer, &derivation.best.setting, "pin").unwrap();
     let (length, tick) = ("100us".parse().unwrap(), "1ns".parse().unwrap());
-    let request = WaveRequest { lines, length, tick, rehearsal: Rehearsal::PERFECT };
+    let request = WaveRequest { lines, length, tick, rehearsal: FaultInjection::PERFECT };
     let counter = request.counter(&request.lines[0], 100_000).unwrap();
     // ARR and CCR1 are in sixteenths: 61662 and 15419 of them.
     assert_eq!(counter.top, (61_662.0 / 16.0, "ARR 61662".to_owned()));

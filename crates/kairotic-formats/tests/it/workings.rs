@@ -1,7 +1,9 @@
 //! The arithmetic that is written out, worked out again from its own text.
 
+use kairotic_core::explain::Line;
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::setting::{Active, DeriveRequest, Line, derive};
+use kairotic_core::search::{DeriveRequest, derive};
+use kairotic_core::signal::Active;
 use proptest::prelude::*;
 
 use crate::catalogue::{TIMERS, part};
@@ -110,11 +112,11 @@ proptest! {
             }
         }
         let Ok(derivation) = derive(part, &request) else { return Ok(()) };
-        for line in derivation.working().unwrap() {
+        for line in derivation.explain().unwrap() {
             prop_assert!(holds(&line), "{}: {:?}", timer.path(), line);
         }
         let setting = &derivation.best.setting;
-        for line in read_back(part, &derivation.timer, setting).unwrap().working().unwrap() {
+        for line in read_back(part, &derivation.timer, setting).unwrap().explain().unwrap() {
             prop_assert!(holds(&line), "{}: {:?}", timer.path(), line);
         }
     }
@@ -126,7 +128,7 @@ fn lines(all: &[Line]) -> Vec<(&str, &str)> {
 
 #[test]
 fn a_derivation_goes_from_the_clock_to_the_pulse() {
-    let all = derived("stm32f411/tim3", "100MHz", "50Hz", &["1500us"]).working().unwrap();
+    let all = derived("stm32f411/tim3", "100MHz", "50Hz", &["1500us"]).explain().unwrap();
     let expected = [
         ("clocks wanted", "100 MHz / 50 Hz = 2000000 source clocks a period"),
         ("ideal ticks", "2000000 / 40 = 50000"),
@@ -140,14 +142,14 @@ fn a_derivation_goes_from_the_clock_to_the_pulse() {
     ];
     assert_eq!(lines(&all), expected);
     // With nothing asked there is no signal to miss; a mode that is not usual costs a point.
-    let plain = derived("stm32f411/tim3", "100MHz", "50Hz", &[]).working().unwrap();
+    let plain = derived("stm32f411/tim3", "100MHz", "50Hz", &[]).explain().unwrap();
     assert_eq!(
         lines(&plain).last().unwrap().1,
         "log2(62500) + 1 (exact frequency) + 1 (no signal to miss) = 17.93"
     );
     let mode = Some("phase-icr".to_owned());
     let phase = DeriveRequest { mode, ..request("timer1", "16MHz", "1kHz", &["25%"]) };
-    let all = derive(part("atmega328p"), &phase).unwrap().working().unwrap();
+    let all = derive(part("atmega328p"), &phase).unwrap().explain().unwrap();
     let score = "log2(8000) + 1 (exact frequency) + 1 (exact signals) - 1 (not a usual mode) = 13.97";
     assert_eq!(lines(&all)[3..5], [("ticks", "2 × 8000 = 16000"), ("clocks made", "1 × 16000 = 16000")]);
     assert_eq!(lines(&all)[7..], [("active on a", "2 × 2000 = 4000 ticks"), ("score", score)]);
@@ -157,7 +159,7 @@ fn a_derivation_goes_from_the_clock_to_the_pulse() {
 fn what_has_parts_stands_in_brackets() {
     // 170 MHz / 44.1 kHz in sixteenths of a tick.
     let dithered = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
-    let all = derive(part("stm32g474"), &dithered).unwrap().working().unwrap();
+    let all = derive(part("stm32g474"), &dithered).unwrap().explain().unwrap();
     let expected = [
         ("ticks", "(61662 + 16) / 16 = 3854 + 7/8 on average"),
         ("clocks made", "1 × (3854 + 7/8) = 3854.875"),
@@ -167,7 +169,7 @@ fn what_has_parts_stands_in_brackets() {
     ];
     assert_eq!(lines(&all)[3..8], expected);
     let reading =
-        decoded("rp2040/slice0", "125MHz", "DIV.INT=2 DIV.FRAC=8 TOP=999 CC.A=250").working().unwrap();
+        decoded("rp2040/slice0", "125MHz", "DIV.INT=2 DIV.FRAC=8 TOP=999 CC.A=250").explain().unwrap();
     let expected = [
         ("divider", "2 + 1/2"),
         ("ticks", "999 + 1 = 1000"),
@@ -187,7 +189,7 @@ fn a_timer_without_dividers_divides_by_one() {
         let Ok(derivation) = derive(part, &request) else { continue };
         let fixed = timer.block.fixed_divider;
         let expected = if fixed == 1 { "1".to_owned() } else { format!("{fixed} (fixed)") };
-        let found = derivation.working().unwrap().into_iter().find(|line| line.name == "divider").unwrap();
+        let found = derivation.explain().unwrap().into_iter().find(|line| line.name == "divider").unwrap();
         assert_eq!(found.sum, expected, "{}", timer.path());
     }
 }

@@ -6,8 +6,8 @@ use clap::Args;
 use kairotic_core::board::{Board, Signal, place};
 use kairotic_core::quantity::{Frequency, Tolerance};
 
-use super::place::{PinChoice, Place};
-use super::surroundings::Surroundings;
+use super::location::{Location, PinChoice};
+use super::routing::Routing;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -36,11 +36,11 @@ pub struct BoardPlace {
     /// The signal.
     pub signal: BoardSignal,
     /// Part, timer and channel.
-    pub place: Place,
+    pub place: Location,
     /// The clock that reaches the timer, where the board says so.
     pub clock: Option<Tolerance<Frequency>>,
     /// The pin, and the way of the clock.
-    pub around: Surroundings,
+    pub around: Routing,
 }
 
 impl BoardOptions {
@@ -95,8 +95,8 @@ impl BoardPlace {
             kairotic_core::board::Placed::Pin(pin) => Some(PinChoice::of(&part, pin, None)?),
             _ => None,
         };
-        let place = Place { part: part.name, timer, channel };
+        let place = Location { part: part.name, timer, channel };
         let signal = BoardSignal { board, signal };
-        Ok(Self { signal, place, clock, around: Surroundings { way, pin, ..Surroundings::default() } })
+        Ok(Self { signal, place, clock, around: Routing { way, pin, ..Routing::default() } })
     }
 }

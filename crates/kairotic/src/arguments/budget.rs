@@ -4,14 +4,14 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement};
-use kairotic_core::board::Needs;
 use kairotic_core::load::{Kind, Load, LoadLevel};
 use kairotic_core::quantity::{Deviation, Dimension, Quantity, Range, Rational, Time, Tolerance, parse};
-use kairotic_core::setting::DeriveRequest;
+use kairotic_core::requirement::Needs;
+use kairotic_core::search::DeriveRequest;
 
 use super::board::{BoardOptions, BoardPlace};
-use super::described::{DESCRIBED, DescribedSignal};
 use super::quantities::{positive, read};
+use super::signal_options::{DESCRIBED, DescribedSignal};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -33,22 +33,22 @@ pub struct BudgetArgs {
     #[command(flatten)]
     board: BoardOptions,
     /// How far temperature takes the oscillator, such as -2%..1%
-    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Surroundings")]
+    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Routing")]
     temperature: Option<String>,
     /// How far the oscillator drifts over its life, either way
-    #[arg(long, value_name = "PPM", help_heading = "Surroundings")]
+    #[arg(long, value_name = "PPM", help_heading = "Routing")]
     ageing: Option<String>,
     /// The step of the oscillator's trim, where the firmware trims it: half of it is left of the tolerance
-    #[arg(long, value_name = "PPM", help_heading = "Surroundings")]
+    #[arg(long, value_name = "PPM", help_heading = "Routing")]
     trim_step: Option<String>,
     /// Root mean square of what a PLL moves an edge
-    #[arg(long, value_name = "TIME", help_heading = "Surroundings")]
+    #[arg(long, value_name = "TIME", help_heading = "Routing")]
     pll_jitter: Option<String>,
     /// From the shortest to the longest time between a period's start and the write of a compare value
-    #[arg(long, value_name = "LOW..HIGH", help_heading = "Surroundings")]
+    #[arg(long, value_name = "LOW..HIGH", help_heading = "Routing")]
     latency: Option<String>,
     /// How much longer a driver makes the pulse; below nought where it makes it shorter
-    #[arg(long, value_name = "TIME", allow_hyphen_values = true, help_heading = "Surroundings")]
+    #[arg(long, value_name = "TIME", allow_hyphen_values = true, help_heading = "Routing")]
     edges: Option<String>,
     /// What is required, such as pulse=5us,frequency=0.5%; as in a board file: frequency, pulse, level, steps, step, jitter,
     /// clock
@@ -113,7 +113,7 @@ impl BudgetArgs {
                 let derive = DeriveRequest::plain(place.timer, place.channel, clock, board.target(signal)?);
                 let load = board.load_of(signal).cloned();
                 let part = catalogue.whole_part(&place.part)?;
-                let conditions = Conditions::of_board(board, &part, signal)?;
+                let conditions = board.conditions(signal, &part)?;
                 (place.part, derive, conditions, signal.needs.clone(), load, Some(signal.name.clone()))
             } else {
                 let (part, derive) = self.described.read(catalogue)?;

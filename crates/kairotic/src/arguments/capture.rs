@@ -12,7 +12,7 @@ use crate::fault::{Fault, Result};
 pub struct CaptureOptions {
     /// The signals to measure, by name or pattern, with commas between; all of them where none is named
     #[arg(long, value_name = "NAMES", value_delimiter = ',', help_heading = "Capture")]
-    pub select: Vec<String>,
+    pub signals: Vec<String>,
     /// A pulse that is shorter is none
     #[arg(long, value_name = "TIME", help_heading = "Capture")]
     glitch: Option<String>,

@@ -5,7 +5,7 @@ use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceA
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
 
-use super::place::Place;
+use super::location::Location;
 use super::quantities::{positive, read, real_clock, within};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -112,7 +112,7 @@ impl ClockArgs {
             let part = self.on.to_lowercase().split('/').next().unwrap_or_default().to_owned();
             return Ok((part, Question::State(assignments.collect::<Result<_>>()?, source)));
         }
-        let Place { part, timer, .. } = Place::read(&self.on)?;
+        let Location { part, timer, .. } = Location::read(&self.on)?;
         let base = self.base.clone();
         let question = match (&self.reach, &self.reach_pwm, &self.sysclk) {
             (Some(text), ..) => {

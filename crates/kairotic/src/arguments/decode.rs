@@ -1,13 +1,13 @@
 //! The arguments of `decode`.
 
 use clap::Args;
+use kairotic_core::decode::DecodeRequest;
 use kairotic_core::part::Assignment;
-use kairotic_core::setting::DecodeRequest;
 
 use super::clock::ClockOptions;
-use super::place::{Place, PlaceOptions};
+use super::location::{Location, LocationOptions};
 use super::quantities::{positive, within};
-use super::surroundings::Surroundings;
+use super::routing::Routing;
 use crate::catalogue::Catalogue;
 use crate::fault::Result;
 
@@ -20,7 +20,7 @@ use crate::fault::Result;
 #[command(mut_arg("on", |on| on.required(true)))]
 pub struct DecodeArgs {
     #[command(flatten)]
-    place: PlaceOptions,
+    place: LocationOptions,
     #[command(flatten)]
     clock: ClockOptions,
     /// The register values, decimal, 0x or 0b
@@ -40,7 +40,7 @@ pub struct DecodeArgs {
     allow_overclock: bool,
     /// Show the arithmetic, line by line
     #[arg(long, help_heading = "Output")]
-    pub working: bool,
+    pub explain: bool,
 }
 
 const EXAMPLES: &str = "\
@@ -58,8 +58,8 @@ impl DecodeArgs {
     /// # Errors
     /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree
     /// refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Surroundings)> {
-        let (Place { part, timer, channel }, pin) = self.place.read(catalogue)?;
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Routing)> {
+        let (Location { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let assignments: kairotic_core::Result<Vec<Assignment>> =
             self.registers.iter().map(|text| text.parse()).collect();
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
@@ -73,6 +73,6 @@ impl DecodeArgs {
             within: within(&self.within)?,
             allow_overclock: self.allow_overclock,
         };
-        Ok((part, request, Surroundings { way, pin, ..Surroundings::default() }))
+        Ok((part, request, Routing { way, pin, ..Routing::default() }))
     }
 }

@@ -1,15 +1,17 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::decode::DecodeRequest;
 use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
-use kairotic_core::setting::{Aim, DecodeRequest, DeriveRequest, Prefer, Target, TimeBaseRequest};
+use kairotic_core::search::{DeriveRequest, Prefer, TimeBaseRequest};
+use kairotic_core::signal::{Aim, Target};
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::clock::ClockOptions;
-use super::place::{PinChoice, Place, PlaceOptions};
+use super::location::{Location, LocationOptions, PinChoice};
 use super::quantities::{positive, read, real_clock};
+use super::routing::Routing;
 use super::shape::ShapeOptions;
-use super::surroundings::Surroundings;
 use super::target::TargetOptions;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -20,15 +22,15 @@ use crate::fault::{Fault, Result};
 /// leads, what to watch, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --carry FROM) [OPTIONS]\n       \
+    override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --port-from P) [OPTIONS]\n       \
                       kairotic derive --board FILE --signal NAME [OPTIONS]"
 )]
-#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "carry", "board"]).required(true))]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "port_from", "board"]).required(true))]
 #[command(group = ArgGroup::new("where").args(["on", "board"]).required(true))]
 #[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with("board"))]
 pub struct DeriveArgs {
     #[command(flatten)]
-    place: PlaceOptions,
+    place: LocationOptions,
     #[command(flatten)]
     clock: ClockOptions,
     #[command(flatten)]
@@ -41,7 +43,7 @@ pub struct DeriveArgs {
         value_name = "TIME",
         help_heading = "Target",
         allow_hyphen_values = true,
-        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time", "at_least_bits"]
+        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time", "min_bits"]
     )]
     tick: Option<String>,
     /// The signal that registers of another timer make: PART/TIMER[/CHANNEL]@CLOCK
@@ -52,9 +54,9 @@ pub struct DeriveArgs {
         requires = "registers",
         conflicts_with_all = ["duty", "pulse", "phase", "active"]
     )]
-    carry: Option<String>,
+    port_from: Option<String>,
     /// Those registers, as NAME=VALUE with spaces between
-    #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "carry")]
+    #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "port_from")]
     registers: Vec<String>,
     #[command(flatten)]
     shape: ShapeOptions,
@@ -73,7 +75,7 @@ pub struct DeriveArgs {
     allow_overclock: bool,
     /// Show the arithmetic, line by line
     #[arg(long, help_heading = "Output")]
-    pub working: bool,
+    pub explain: bool,
 }
 
 /// What a board file says, and options do not say again.
@@ -86,7 +88,7 @@ const DESCRIBED: [&str; 12] = [
     "pulse",
     "phase",
     "span",
-    "at_least_bits",
+    "min_bits",
     "active",
     "dead_time",
     "registers",
@@ -104,7 +106,7 @@ Examples:
       a time base for the focuser's stepper
   kairotic derive --board dome.toml --signal shutter
       a signal as a board file describes it, in the units of what it drives
-  kairotic derive --carry atmega328p/timer1@16MHz --registers 'TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999' \\
+  kairotic derive --port-from atmega328p/timer1@16MHz --registers 'TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999' \\
       --on stm32f411/tim3 --clock 100MHz
       the servo of the old firmware on another part, and what changes by it";
 
@@ -122,11 +124,11 @@ pub enum Asked {
     /// Registers for a signal.
     Signal(DeriveRequest),
     /// Registers for a signal at the best of several places, each with what lies around it.
-    Led(Vec<(DeriveRequest, Surroundings)>),
+    Led(Vec<(DeriveRequest, Routing)>),
     /// Registers for a signal of a board.
     OfBoard(Box<BoardSignal>, DeriveRequest),
     /// Registers for the signal that other registers make, on a part of this name.
-    Carried(String, DecodeRequest, Box<DeriveRequest>),
+    Ported(String, DecodeRequest, Box<DeriveRequest>),
     /// Registers for a time base.
     TimeBase(TimeBaseRequest),
 }
@@ -136,41 +138,37 @@ impl DeriveArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Surroundings)> {
+    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Routing)> {
         if let Some(BoardPlace { signal, place, clock, around }) = self.board.read(catalogue)? {
             let target = signal.board.target(&signal.signal)?;
             let request = self.request(place.timer, place.channel, clock, target);
             return Ok((place.part, Asked::OfBoard(Box::new(signal), request), around));
         }
         let places = self.place.all(catalogue)?;
-        if places.len() > 1 && self.tick.is_none() && self.carry.is_none() {
+        if places.len() > 1 && self.tick.is_none() && self.port_from.is_none() {
             return self.led(places, catalogue);
         }
-        let (Place { part, timer, channel }, pin) = match <[_; 1]>::try_from(places) {
+        let (Location { part, timer, channel }, pin) = match <[_; 1]>::try_from(places) {
             Ok([place]) => place,
             Err(_) => self.place.read(catalogue)?,
         };
         let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
         let within = self.target.within()?;
-        let carried = self.carry.as_ref().map(|from| self.carried(from, within)).transpose()?;
+        let ported = self.port_from.as_ref().map(|from| self.ported(from, within)).transpose()?;
         if let Some(text) = &self.tick {
             let tick = positive("tick", text)?;
             let (base, mode) = (self.shape.base.clone(), self.shape.mode.clone());
             let (all, allow_overclock) = (self.all, self.allow_overclock);
             let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-            return Ok((
-                part,
-                Asked::TimeBase(request),
-                Surroundings { way, pin, ..Surroundings::default() },
-            ));
+            return Ok((part, Asked::TimeBase(request), Routing { way, pin, ..Routing::default() }));
         }
-        // What is carried over has its own frequency, known once it is decoded.
+        // What is ported over has its own frequency, known once it is decoded.
         let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
         let target = self.shape.of(self.target.target(aim)?)?;
         let request = self.request(timer, channel, clock, target);
-        let around = Surroundings { way, pin, ..Surroundings::default() };
-        Ok(match carried {
-            Some((from, decode)) => (part, Asked::Carried(from, decode, Box::new(request)), around),
+        let around = Routing { way, pin, ..Routing::default() };
+        Ok(match ported {
+            Some((from, decode)) => (part, Asked::Ported(from, decode, Box::new(request)), around),
             None => (part, Asked::Signal(request), around),
         })
     }
@@ -178,9 +176,9 @@ impl DeriveArgs {
     /// What is asked where several places will do.
     fn led(
         &self,
-        places: Vec<(Place, Option<PinChoice>)>,
+        places: Vec<(Location, Option<PinChoice>)>,
         catalogue: &Catalogue,
-    ) -> Result<(String, Asked, Surroundings)> {
+    ) -> Result<(String, Asked, Routing)> {
         let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
             message: "how often does it repeat?".to_owned(),
             hint: "give --freq or --period, and --pulse, --duty or --span".to_owned(),
@@ -188,12 +186,12 @@ impl DeriveArgs {
         let target = self.shape.of(self.target.target(aim)?)?;
         let part = places.first().map(|(place, _)| place.part.clone()).unwrap_or_default();
         let mut requests = Vec::new();
-        for (Place { part, timer, channel }, pin) in places {
+        for (Location { part, timer, channel }, pin) in places {
             let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
-            let around = Surroundings { way, pin, ..Surroundings::default() };
+            let around = Routing { way, pin, ..Routing::default() };
             requests.push((self.request(timer, channel, clock, target.clone()), around));
         }
-        Ok((part, Asked::Led(requests), Surroundings::default()))
+        Ok((part, Asked::Led(requests), Routing::default()))
     }
 
     /// The request for a target, with the choices that the options make.
@@ -222,22 +220,22 @@ impl DeriveArgs {
         }
     }
 
-    /// What is carried over: the part it comes from, and what to decode there.
-    fn carried(&self, from: &str, within: Deviation) -> Result<(String, DecodeRequest)> {
+    /// What is ported over: the part it comes from, and what to decode there.
+    fn ported(&self, from: &str, within: Deviation) -> Result<(String, DecodeRequest)> {
         let Some((place, clock)) = from.split_once('@') else {
             return Err(Fault::Usage {
-                message: format!("--carry: expected PART/TIMER@CLOCK, found `{from}`"),
-                hint: "for example --carry stm32f411/tim3@100MHz".to_owned(),
+                message: format!("--port-from: expected PART/TIMER@CLOCK, found `{from}`"),
+                hint: "for example --port-from stm32f411/tim3@100MHz".to_owned(),
             });
         };
-        let Place { part, timer, channel } = Place::read(place)?;
+        let Location { part, timer, channel } = Location::read(place)?;
         let assignments = self.registers.iter().flat_map(|text| text.split_whitespace());
         let assignments = assignments.map(|text| read("registers", text, str::parse));
         let request = DecodeRequest {
             timer,
             base: None,
             channel,
-            clock: Some(real_clock("carry", clock)?),
+            clock: Some(real_clock("port-from", clock)?),
             assignments: assignments.collect::<Result<_>>()?,
             expect: None,
             within,

@@ -3,12 +3,12 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use kairotic_core::board::Needs;
 use kairotic_core::load::Load;
+use kairotic_core::requirement::Needs;
 
 use super::budget::need;
 use super::capture::CaptureOptions;
-use super::planned::PlanOptions;
+use super::signal_spec::PlanOptions;
 use crate::fault::Result;
 
 /// What a recorder saw, measured: frequency, pulse, duty and jitter with their uncertainty.
@@ -52,9 +52,9 @@ Examples:
       all signals of a capture
   kairotic measure dome.vcd --board dome.toml --fit-clock
       against the plan, and what the clock really has
-  kairotic measure samples.csv --rate 1MHz --select D0 --glitch 2us
+  kairotic measure samples.csv --rate 1MHz --signals D0 --glitch 2us
       one column of a table with a sample a row
-  kairotic measure dome.vcd --select shutter --on stm32f411/tim3 --clock 96MHz --freq 50Hz --pulse 1500us --need jitter=50ns
+  kairotic measure dome.vcd --signals shutter --on stm32f411/tim3 --clock 96MHz --freq 50Hz --pulse 1500us --need jitter=50ns
       one signal against a target";
 
 impl MeasureArgs {

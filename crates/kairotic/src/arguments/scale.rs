@@ -5,16 +5,18 @@ use std::path::{Path, PathBuf};
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::limits;
 use kairotic_core::load::Load;
+use kairotic_core::load::ObservedValue;
 use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
-use kairotic_core::scale::{Reading, Word};
-use kairotic_core::setting::{DeriveRequest, Target};
+use kairotic_core::scale::Word;
+use kairotic_core::search::DeriveRequest;
+use kairotic_core::signal::Target;
 use kairotic_formats::map_code::Language;
 use kairotic_formats::observations::{self, Given};
 
 use super::board::{BoardOptions, BoardPlace, BoardSignal};
-use super::described::{DESCRIBED, DescribedSignal};
-use super::place::Place;
+use super::location::Location;
 use super::quantities::read;
+use super::signal_options::{DESCRIBED, DescribedSignal};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 
@@ -150,9 +152,9 @@ pub struct Observed {
     /// The load.
     pub load: Load,
     /// What it was given, and what was seen.
-    pub pairs: Vec<(Given, Reading)>,
+    pub pairs: Vec<(Given, ObservedValue)>,
     /// Where its signal comes out.
-    pub place: Place,
+    pub place: Location,
     /// The clock that reaches the timer, where it is given.
     pub clock: Option<Tolerance<Frequency>>,
     /// The signal.

@@ -1,7 +1,7 @@
 //! How a signal is made: active high or low, with dead time or without, in which mode and with which counter.
 
 use clap::{Args, ValueEnum};
-use kairotic_core::setting::{Level, Target};
+use kairotic_core::signal::{Level, Target};
 
 use super::quantities::positive;
 use crate::fault::Result;

@@ -3,7 +3,7 @@
 use clap::error::ErrorKind;
 use clap::{Arg, ArgAction, ArgMatches, Args, Command, FromArgMatches};
 use kairotic_core::quantity::{Angle, Duty, DutyDimension, OrOverflow, Rational, parse};
-use kairotic_core::setting::{Active, Ask};
+use kairotic_core::signal::{Active, Ask};
 
 use super::quantities::read;
 use crate::fault::{Fault, Result};

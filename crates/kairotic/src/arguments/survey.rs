@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
 use kairotic_core::quantity::Frequency;
-use kairotic_core::setting::{Aim, Ask, Target};
+use kairotic_core::signal::{Aim, Ask, Target};
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 
 use super::board::{BoardOptions, BoardSignal};
@@ -21,7 +21,7 @@ use crate::fault::{Fault, Result};
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic survey (--freq F | --period T | --board FILE --signal NAME) [OPTIONS]")]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "board"]).required(true))]
-#[command(group = ArgGroup::new("described").args(["duty", "pulse", "phase", "span", "at_least_bits"]).multiple(true).conflicts_with("board"))]
+#[command(group = ArgGroup::new("described").args(["duty", "pulse", "phase", "span", "min_bits"]).multiple(true).conflicts_with("board"))]
 pub struct SurveyArgs {
     #[command(flatten)]
     target: TargetOptions,
@@ -44,10 +44,10 @@ pub struct SurveyArgs {
     dither: bool,
     /// Only rows with so many steps, in the span if there is one
     #[arg(long, value_name = "NUMBER", help_heading = "Choice")]
-    pub at_least_steps: Option<u64>,
+    pub min_steps: Option<u64>,
     /// What the rows are sorted by
-    #[arg(long, value_enum, default_value_t = By::Score, help_heading = "Choice")]
-    by: By,
+    #[arg(long, value_enum, default_value_t = Sort::Score, help_heading = "Choice")]
+    sort: Sort,
     /// Draw the steps of the first rows against frequency to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub plot: Option<PathBuf>,
@@ -60,15 +60,15 @@ const EXAMPLES: &str = "\
 Examples:
   kairotic survey --freq 50Hz --span 900us..2100us --clock max
       which timer gives the shutter's servo the most positions?
-  kairotic survey --freq 50Hz --span 900us..2100us --part 'stm32*' --at-least-steps 10000 --by steps
+  kairotic survey --freq 50Hz --span 900us..2100us --part 'stm32*' --min-steps 10000 --sort steps
       the same on some parts, with enough steps
   kairotic survey --board dome.toml --signal shutter --clock max
       the same for a signal of a board file
-  kairotic survey --freq 44.1kHz --clock max --by error
+  kairotic survey --freq 44.1kHz --clock max --sort error
       who comes nearest?";
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-enum By {
+enum Sort {
     Score,
     Error,
     Steps,
@@ -128,14 +128,14 @@ impl SurveyArgs {
 
     /// What the rows are sorted by.
     pub fn order(&self) -> SortBy {
-        match self.by {
-            By::Score => SortBy::Score,
-            By::Error => SortBy::Error,
-            By::Steps => SortBy::Steps,
-            By::Step => SortBy::Step,
-            By::Jitter => SortBy::Jitter,
-            By::Clock => SortBy::Clock,
-            By::Part => SortBy::Part,
+        match self.sort {
+            Sort::Score => SortBy::Score,
+            Sort::Error => SortBy::Error,
+            Sort::Steps => SortBy::Steps,
+            Sort::Step => SortBy::Step,
+            Sort::Jitter => SortBy::Jitter,
+            Sort::Clock => SortBy::Clock,
+            Sort::Part => SortBy::Part,
         }
     }
 }

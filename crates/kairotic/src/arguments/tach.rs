@@ -11,7 +11,7 @@ use kairotic_core::tach::{TachRequest, gap};
 use super::board::{BoardOptions, BoardSignal};
 use super::capture::CaptureOptions;
 use super::clock::ClockOptions;
-use super::place::Place;
+use super::location::Location;
 use super::quantities::read;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
@@ -23,7 +23,7 @@ use crate::fault::{Fault, Result};
 /// speed is read over time.
 #[derive(Debug, Args)]
 #[command(
-    override_usage = "kairotic tach --on PART/TIMER --speeds LOW..HIGH --pulses-per-turn NUMBER [OPTIONS]\n       \
+    override_usage = "kairotic tach --on PART/TIMER --speed-range LOW..HIGH --pulses-per-turn NUMBER [OPTIONS]\n       \
                       kairotic tach FILE --pulses-per-turn NUMBER [OPTIONS]"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("what").args(["on", "file"]).required(true))]
@@ -41,7 +41,7 @@ pub struct TachArgs {
     pulses_per_turn: Option<u32>,
     /// From the slowest to the fastest speed that matters; in a capture, something slower stands
     #[arg(long, value_name = "LOW..HIGH", help_heading = "Speed", required_unless_present = "file")]
-    speeds: Option<String>,
+    speed_range: Option<String>,
     /// The largest step between readings that will do
     #[arg(long, value_name = "SPEED", help_heading = "Speed")]
     resolve: Option<String>,
@@ -70,7 +70,7 @@ pub struct TachArgs {
 
 /// What only a capture has.
 const READ: [&str; 10] = [
-    "select",
+    "signals",
     "glitch",
     "recorder",
     "rate",
@@ -87,9 +87,9 @@ const SET_UP: [&str; 7] = ["resolve", "window", "clock", "sysclk", "bus", "base"
 
 const EXAMPLES: &str = "\
 Examples:
-  kairotic tach --on stm32f411/tim9 --clock 96MHz --pulses-per-turn 2 --speeds 300rpm..3000rpm --resolve 5rpm
+  kairotic tach --on stm32f411/tim9 --clock 96MHz --pulses-per-turn 2 --speed-range 300rpm..3000rpm --resolve 5rpm
       a timer for a fan's tach signal
-  kairotic tach --board dome.toml --signal camera-fan --on stm32f411/tim9 --speeds 300rpm..3000rpm
+  kairotic tach --board dome.toml --signal camera-fan --on stm32f411/tim9 --speed-range 300rpm..3000rpm
       pulses a turn and clock from a board file
   kairotic tach fan.vcd --board dome.toml --signal camera-fan --plot speed.svg
       the speed over time, from a capture";
@@ -109,7 +109,7 @@ impl TachArgs {
     /// [`Fault`] for texts that are no quantities, for a timer that makes a signal already, and for what the clock tree
     /// refuses.
     pub fn setup(&self, catalogue: &Catalogue) -> Result<TachSetup> {
-        let Place { part, timer, .. } = Place::of(self.on.as_deref().unwrap_or_default(), catalogue)?;
+        let Location { part, timer, .. } = Location::of(self.on.as_deref().unwrap_or_default(), catalogue)?;
         let (mut clock, _) = self.clock.of(catalogue, &part, &timer)?;
         if let Some(BoardSignal { board, .. }) = self.board.signal(catalogue)? {
             if board.part != part {
@@ -136,7 +136,7 @@ impl TachArgs {
             window.map(|text| read("window", text, |text| parse::quantity(text)?.positive())).transpose()?;
         let speeds = self.speeds()?.ok_or_else(|| Fault::Usage {
             message: "how fast does it turn?".to_owned(),
-            hint: "give the slowest and the fastest speed: --speeds 300rpm..3000rpm".to_owned(),
+            hint: "give the slowest and the fastest speed: --speed-range 300rpm..3000rpm".to_owned(),
         })?;
         let request = TachRequest {
             timer,
@@ -176,9 +176,9 @@ impl TachArgs {
     /// # Errors
     /// [`Fault::Option`].
     fn speeds(&self) -> Result<Option<Range<Speed>>> {
-        let Some(text) = &self.speeds else { return Ok(None) };
-        let speeds: Range<Speed> = read("speeds", text, parse::range)?;
-        read("speeds", text, |_| speeds.low.positive())?;
+        let Some(text) = &self.speed_range else { return Ok(None) };
+        let speeds: Range<Speed> = read("speed-range", text, parse::range)?;
+        read("speed-range", text, |_| speeds.low.positive())?;
         Ok(Some(speeds))
     }
 

@@ -2,7 +2,7 @@
 
 use clap::Args;
 use kairotic_core::quantity::{Deviation, parse};
-use kairotic_core::setting::{Aim, Level, Span, Target, rising};
+use kairotic_core::signal::{Aim, Level, Span, Target, rising};
 
 use super::quantities::{positive, read, within};
 use super::signals::Signals;
@@ -33,7 +33,7 @@ pub struct TargetOptions {
     within: String,
     /// The fewest steps that will do, as bits of resolution: in the span if there is one
     #[arg(long, value_name = "BITS", help_heading = "Target", value_parser = clap::value_parser!(u32).range(1..=32))]
-    at_least_bits: Option<u32>,
+    min_bits: Option<u32>,
 }
 
 impl TargetOptions {
@@ -76,7 +76,7 @@ impl TargetOptions {
             within: self.within()?,
             level: Level::High,
             dead_time: None,
-            at_least_steps: self.at_least_bits.map_or(0, |bits| 1 << bits),
+            min_steps: self.min_bits.map_or(0, |bits| 1 << bits),
         })
     }
 }

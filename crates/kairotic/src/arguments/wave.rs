@@ -4,12 +4,12 @@ use std::ops::RangeInclusive;
 use std::path::PathBuf;
 
 use clap::Args;
-use kairotic_core::capture::Rehearsal;
 use kairotic_core::quantity::{OrOverflow, Rational, Time, parse};
+use kairotic_core::simulation::FaultInjection;
 use kairotic_formats::capture::WriterKind;
 
-use super::planned::PlanOptions;
 use super::quantities::read;
+use super::signal_spec::PlanOptions;
 use crate::fault::{Fault, Result};
 
 /// The waveform that pins should have, edge by edge.
@@ -44,7 +44,7 @@ pub struct WaveArgs {
     doubled: Vec<RangeInclusive<u64>>,
     /// The recorder's tick: 1, 10 or 100 of a unit of time
     #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output")]
-    tick: String,
+    time_resolution: String,
     /// Write the capture to a .vcd or .csv file
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub save: Option<PathBuf>,
@@ -99,7 +99,8 @@ impl WaveArgs {
     /// # Errors
     /// [`Fault`] for a tick that no file can state.
     pub fn tick(&self) -> Result<Time> {
-        let tick: Time = read("tick", &self.tick, |text| parse::quantity(text)?.positive())?;
+        let tick: Time =
+            read("time-resolution", &self.time_resolution, |text| parse::quantity(text)?.positive())?;
         let decimal = |value: i128| {
             let digits = value.to_string();
             digits.starts_with('1') && digits.bytes().skip(1).all(|digit| digit == b'0')
@@ -108,8 +109,11 @@ impl WaveArgs {
             return Ok(tick);
         }
         Err(Fault::Usage {
-            message: format!("--tick: expected 1, 10 or 100 of a unit of time, found `{}`", self.tick),
-            hint: "for example --tick 10ns".to_owned(),
+            message: format!(
+                "--time-resolution: expected 1, 10 or 100 of a unit of time, found `{}`",
+                self.time_resolution
+            ),
+            hint: "for example --time-resolution 10ns".to_owned(),
         })
     }
 
@@ -117,12 +121,12 @@ impl WaveArgs {
     ///
     /// # Errors
     /// [`Fault::Option`].
-    pub fn rehearsal(&self) -> Result<Rehearsal> {
-        let mut rehearsal = Rehearsal {
+    pub fn rehearsal(&self) -> Result<FaultInjection> {
+        let mut rehearsal = FaultInjection {
             seed: self.seed,
             missing: self.missing.clone(),
             doubled: self.doubled.clone(),
-            ..Rehearsal::PERFECT
+            ..FaultInjection::PERFECT
         };
         if let Some(text) = &self.clock_error {
             rehearsal.clock_error = read("clock-error", text, parse::quantity)?;

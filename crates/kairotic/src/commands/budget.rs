@@ -7,13 +7,13 @@ use kairotic_core::accuracy::{self, Budget, Standing};
 use super::exit;
 use crate::arguments::budget::{BudgetArgs, BudgetAsk};
 use crate::catalogue::Catalogue;
+use crate::chart::Asked;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::plot::Asked;
-use crate::render::Report;
-use crate::show::budget::BudgetReport;
-use crate::show::measured::MeasuredReport;
-use crate::show::population::PopulationReport;
+use crate::format::Report;
+use crate::report::budget::BudgetReport;
+use crate::report::measured::MeasuredReport;
+use crate::report::population::PopulationReport;
 
 pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;

@@ -6,9 +6,10 @@ use std::path::Path;
 use std::sync::mpsc::sync_channel;
 use std::thread;
 
-use kairotic_core::capture::{Change, Recorder, is_called};
+use kairotic_core::capture::{Recorder, is_called};
 use kairotic_core::limits;
 use kairotic_core::quantity::{OrOverflow, Rational, Time};
+use kairotic_core::simulation::Change;
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer};
 
 use crate::arguments::capture::CaptureOptions;
@@ -65,7 +66,7 @@ pub(super) fn chosen(header: &Header, select: &[String]) -> Result<Vec<bool>> {
     if limits::MEASURED.is_below(count) {
         return Err(Fault::Usage {
             message: limits::MEASURED.refusal("to be measured are", count),
-            hint: "name fewer of them with --select, which takes patterns such as pwm*".to_owned(),
+            hint: "name fewer of them with --signals, which takes patterns such as pwm*".to_owned(),
         });
     }
     Ok(chosen)
@@ -85,7 +86,7 @@ fn named(header: &Header, select: &[String]) -> Result<Vec<bool>> {
             }
         }
         if !any {
-            return Err(unknown(header, "--select", text));
+            return Err(unknown(header, "--signals", text));
         }
     }
     Ok(chosen)

@@ -6,8 +6,8 @@ use crate::arguments::clock::{ClockArgs, Question};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::render::Report;
-use crate::show::clock::{BusReport, JointReport, ReachReport, StateReport};
+use crate::format::Report;
+use crate::report::clock::{BusReport, JointReport, ReachReport, StateReport};
 
 pub(super) fn run(arguments: &ClockArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let (part, question) = arguments.read()?;

@@ -12,7 +12,7 @@ use crate::arguments::demo::DemoArgs;
 use crate::arguments::{Cli, Common, Format};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
-use crate::render::Head;
+use crate::format::Head;
 
 /// One stop of the tour.
 struct Stop {
@@ -35,7 +35,7 @@ const TOUR: &[Stop] = &[
     },
     Stop {
         why: "The dome turns on a DC motor. Its driver likes 25 kHz; here is the arithmetic as well.",
-        line: "derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35% --working",
+        line: "derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35% --explain",
     },
     Stop {
         why: "Two lamps, one red for the night and one white, dimmed on one timer without a glow at 0 %.",
@@ -79,7 +79,7 @@ const TOUR: &[Stop] = &[
     },
     Stop {
         why: "A recorder watched the pins for a tenth of a second. Is it what was asked for, and if not, why?",
-        line: "measure night.vcd --board dome.toml --select shutter,vent --recorder 100MHz+-20ppm --fit-clock",
+        line: "measure night.vcd --board dome.toml --signals shutter,vent --recorder 100MHz+-20ppm --fit-clock",
     },
     Stop {
         why: "The first firmware timed the shutter's pulse in software.",
@@ -87,7 +87,7 @@ const TOUR: &[Stop] = &[
     },
     Stop {
         why: "The camera's fan gives two pulses a turn. How is its speed best measured with a timer left over?",
-        line: "tach --on stm32f411/tim9 --board dome.toml --signal camera-fan --speeds 300rpm..3000rpm",
+        line: "tach --on stm32f411/tim9 --board dome.toml --signal camera-fan --speed-range 300rpm..3000rpm",
     },
     Stop {
         why: "A recorder watched the fan. Does it turn as fast as it should, and all the time?",

@@ -1,30 +1,31 @@
 //! `derive`: from a wanted signal to register values.
 
 use kairotic_core::board;
+use kairotic_core::decode::{self, PropertyChange};
 use kairotic_core::part::Part;
-use kairotic_core::setting::{self, Change, Derivation, DeriveRequest};
+use kairotic_core::search::{self, Derivation, DeriveRequest};
 use kairotic_core::survey::{self, Led};
 
 use super::exit;
 use crate::arguments::board::BoardSignal;
 use crate::arguments::derive::{Asked, DeriveArgs};
-use crate::arguments::surroundings::{Compared, Surroundings};
+use crate::arguments::routing::{Compared, Routing};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::render::Report;
-use crate::show::derive::{DeriveReport, TimeBaseReport};
+use crate::format::Report;
+use crate::report::derive::{DeriveReport, TimeBaseReport};
 
 pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let (part, asked, around) = arguments.read(catalogue)?;
     let part = catalogue.part(&part)?;
     match asked {
-        Asked::Carried(from, decode, request) => {
-            let reading = setting::decode(catalogue.part(&from)?, &decode)?;
-            let target = setting::carried_target(&reading, request.target.within);
-            let derivation = setting::derive(part, &DeriveRequest { target, ..*request })?;
-            let changes = setting::changes(&reading, &derivation)?;
-            shown(derivation, changes, around, arguments.working)
+        Asked::Ported(from, decode, request) => {
+            let reading = decode::decode(catalogue.part(&from)?, &decode)?;
+            let target = decode::ported_target(&reading, request.target.within);
+            let derivation = search::derive(part, &DeriveRequest { target, ..*request })?;
+            let changes = decode::changes(&reading, &derivation)?;
+            shown(derivation, changes, around, arguments.explain)
         }
         Asked::OfBoard(of_board, request) => {
             let BoardSignal { board, signal } = *of_board;
@@ -32,21 +33,21 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             let others = names.iter().filter_map(|name| catalogue.part(name).ok());
             let (derivation, outcome) = board::outcome(&board, &signal, part, &request, others)?;
             let exit = if outcome.is_met() { exit(&derivation.findings) } else { Exit::Missed };
-            let working = if arguments.working { derivation.working()? } else { Vec::new() };
+            let working = if arguments.explain { derivation.explain()? } else { Vec::new() };
             let outcome = Some(outcome);
             Ok((Box::new(DeriveReport { derivation, changes: Vec::new(), around, working, outcome }), exit))
         }
         Asked::Signal(request) => {
-            shown(setting::derive(part, &request)?, Vec::new(), around, arguments.working)
+            shown(search::derive(part, &request)?, Vec::new(), around, arguments.explain)
         }
         Asked::Led(places) => {
             let (derivation, around) = led(part, places)?;
-            shown(derivation, Vec::new(), around, arguments.working)
+            shown(derivation, Vec::new(), around, arguments.explain)
         }
         Asked::TimeBase(request) => {
-            let time_base = setting::derive_time_base(part, &request)?;
+            let time_base = search::derive_time_base(part, &request)?;
             let exit = exit(&time_base.findings);
-            let working = if arguments.working { time_base.working()? } else { Vec::new() };
+            let working = if arguments.explain { time_base.explain()? } else { Vec::new() };
             Ok((Box::new(TimeBaseReport { time_base, around, working }), exit))
         }
     }
@@ -55,18 +56,18 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
 /// A derivation as it is shown.
 fn shown(
     derivation: Derivation,
-    changes: Vec<Change>,
-    around: Surroundings,
+    changes: Vec<PropertyChange>,
+    around: Routing,
     working: bool,
 ) -> Result<(Box<dyn Report>, Exit)> {
     let exit = exit(&derivation.findings);
-    let working = if working { derivation.working()? } else { Vec::new() };
+    let working = if working { derivation.explain()? } else { Vec::new() };
     Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
 }
 
 /// The best of several places, with what lies around it and the others that were compared.
-fn led(part: &Part, places: Vec<(DeriveRequest, Surroundings)>) -> Result<(Derivation, Surroundings)> {
-    let (requests, mut around): (Vec<DeriveRequest>, Vec<Surroundings>) = places.into_iter().unzip();
+fn led(part: &Part, places: Vec<(DeriveRequest, Routing)>) -> Result<(Derivation, Routing)> {
+    let (requests, mut around): (Vec<DeriveRequest>, Vec<Routing>) = places.into_iter().unzip();
     let Led { place, derivation, others } = survey::lead(part, &requests)?;
     let compared = |(place, score): (usize, f64)| {
         let DeriveRequest { timer, channel, .. } = requests.get(place)?;
@@ -75,7 +76,7 @@ fn led(part: &Part, places: Vec<(DeriveRequest, Surroundings)>) -> Result<(Deriv
     };
     let leads = (place, derivation.best.fit.score);
     let compared = std::iter::once(leads).chain(others).filter_map(compared).collect();
-    let mut around = Surroundings { compared, ..around.swap_remove(place) };
+    let mut around = Routing { compared, ..around.swap_remove(place) };
     // Where any pin will do, the channel is the one that was taken.
     if let (Some(pin), Some(output)) = (&mut around.pin, derivation.best.setting.outputs.first()) {
         output.channel.clone_into(&mut pin.output.channel);

@@ -1,27 +1,27 @@
 //! `measure`: what a recorder saw.
 
-use kairotic_core::board::Needs;
 use kairotic_core::capture::{self, Comparison, Measurement, Metered, Meters, Planned};
 use kairotic_core::load::Load;
 use kairotic_core::name::cleaned;
-use kairotic_core::setting::{self, Derivation, DeriveRequest};
+use kairotic_core::requirement::Needs;
+use kairotic_core::search::{self, Derivation, DeriveRequest};
 use kairotic_formats::capture::Header;
 
 use super::captured::{self, place};
 use crate::arguments::measure::MeasureArgs;
 use crate::catalogue::Catalogue;
+use crate::chart::{Asked, PlotError};
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot::{Asked, PlotError};
-use crate::render::Report;
-use crate::show::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
+use crate::format::Report;
+use crate::report::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
 
 pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     let (path, options) = (&arguments.file, &arguments.capture);
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[path])?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;
     let header = reader.header().clone();
-    let chosen = captured::chosen(&header, &options.select)?;
+    let chosen = captured::chosen(&header, &options.signals)?;
     let pairs = pairs(&header, &arguments.between)?;
     let glitch = options.glitch()?.map_or(Ok(0), |glitch| captured::ticks(glitch, &header))?;
     let mut meters = Meters::new(&chosen, &pairs, glitch);
@@ -148,7 +148,7 @@ fn plans<'m>(
             continue;
         };
         let Some((_, measurement)) = signals.iter().find(|(known, _)| *known == place) else { continue };
-        let derivation = setting::derive(catalogue.part(&planned.part)?, &planned.derive)?;
+        let derivation = search::derive(catalogue.part(&planned.part)?, &planned.derive)?;
         let needs = arguments.needs(planned.needs, planned.load.as_ref())?;
         plans.push(Plan {
             place,
@@ -164,7 +164,7 @@ fn plans<'m>(
     if plans.is_empty() {
         return Err(Fault::Usage {
             message: "no signal of the capture is one of the plan".to_owned(),
-            hint: "say which is which with --map CAPTURED=PLANNED, or choose one with --select".to_owned(),
+            hint: "say which is which with --map CAPTURED=PLANNED, or choose one with --signals".to_owned(),
         });
     }
     Ok(plans)
@@ -179,7 +179,7 @@ fn fitted(
     let Some(common) = capture::common_clock(comparisons) else { return Ok(None) };
     let derive = |plan: &Plan<'_>| {
         let request = plan.request.with_real_clock(common.real(plan.derivation.clock.nominal)?);
-        Ok((plan.name.clone(), setting::derive(catalogue.part(&plan.part)?, &request)?))
+        Ok((plan.name.clone(), search::derive(catalogue.part(&plan.part)?, &request)?))
     };
     let derived = plans.iter().map(derive).collect::<Result<_>>()?;
     Ok(Some(FittedClock { common, derived }))

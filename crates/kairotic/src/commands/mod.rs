@@ -23,7 +23,7 @@ use crate::arguments::{Cli, Command, Format};
 use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::render::{self, Report};
+use crate::format::{self, Report};
 
 /// What a command leaves: what it shows, and how the process ends.
 pub struct Outcome {
@@ -49,10 +49,10 @@ impl Outcome {
     /// The output in a format.
     ///
     /// # Errors
-    /// As [`render::render`].
+    /// As [`format::render`].
     pub fn output(&self, format: Format, coloured: bool) -> Result<Cow<'_, str>> {
         match &self.shown {
-            Shown::Report(report) => render::render(report.as_ref(), format, coloured).map(Cow::Owned),
+            Shown::Report(report) => format::render(report.as_ref(), format, coloured).map(Cow::Owned),
             Shown::Text(text) => Ok(Cow::Borrowed(text)),
         }
     }

@@ -3,13 +3,13 @@
 use crate::arguments::parts::PartsArgs;
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
-use crate::render::Report;
-use crate::show::{PartList, PartPage, PinPage, TimerPage};
+use crate::format::Report;
+use crate::report::{PartList, PartPage, PinPage, TimerPage};
 
 pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
     let Some(path) = arguments.path.as_ref().map(|path| path.to_lowercase()) else {
         let parts = catalogue.names().iter().map(|name| catalogue.whole_part(name)).collect::<Result<_>>()?;
-        return Ok(Box::new(PartList { parts, left_out: Catalogue::left_out() }));
+        return Ok(Box::new(PartList { parts, unsupported: Catalogue::unsupported() }));
     };
     let (part, timer) = match path.split_once('/') {
         None => (path.as_str(), None),

@@ -1,10 +1,12 @@
 //! `scale`: from inputs to compare values.
 
 use kairotic_core::Error;
-use kairotic_core::load::{Kind, Realised};
+use kairotic_core::load::Observation;
+use kairotic_core::load::{self, Kind, Realised};
 use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time};
-use kairotic_core::scale::{self, Map, MapRequest, Observation, Word};
-use kairotic_core::setting::{self, Active, Derivation, DeriveRequest, SpanFit};
+use kairotic_core::scale::{self, Map, MapRequest, Word};
+use kairotic_core::search::{self, Derivation, DeriveRequest, SpanFit};
+use kairotic_core::signal::Active;
 use kairotic_formats::map_code;
 use kairotic_formats::observations::Given;
 
@@ -12,11 +14,11 @@ use super::{Outcome, Shown, exit};
 use crate::arguments::scale::{Ends, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
 use crate::catalogue::Catalogue;
+use crate::chart::Asked;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot::Asked;
-use crate::show::calibration::CalibrationReport;
-use crate::show::scale::{ScaleReport, figure};
+use crate::report::calibration::CalibrationReport;
+use crate::report::scale::{ScaleReport, figure};
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
@@ -27,7 +29,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
     let (derivation, load, compares, curve) = match ends {
         Ends::Given(low, high) => (None, None, [low.into(), high.into()], None),
         Ends::Timer { part, request, board } => {
-            let derivation = setting::derive(catalogue.part(&part)?, &request)?;
+            let derivation = search::derive(catalogue.part(&part)?, &request)?;
             let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
             let span = span_of(&derivation)?;
             let (compares, curve) = match load.as_ref() {
@@ -87,7 +89,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
 fn calibrate(observed: Observed, catalogue: &Catalogue) -> Result<Outcome> {
     let Observed { load, pairs, place, clock, target } = observed;
     let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
-    let derivation = setting::derive(catalogue.part(&place.part)?, &request)?;
+    let derivation = search::derive(catalogue.part(&place.part)?, &request)?;
     let frequency = derivation.best.setting.frequency.value();
     let observation = |(given, reading)| -> Result<Observation> {
         let given = match given {
@@ -102,7 +104,7 @@ fn calibrate(observed: Observed, catalogue: &Catalogue) -> Result<Outcome> {
         Ok(Observation { given, reading })
     };
     let observations = pairs.into_iter().map(observation).collect::<Result<Vec<_>>>()?;
-    let calibration = scale::calibrate(&load.kind, &observations)?;
+    let calibration = load::calibrate(&load.kind, &observations)?;
     let exit = exit(&calibration.findings);
     Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
 }

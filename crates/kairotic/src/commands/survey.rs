@@ -8,11 +8,11 @@ use kairotic_core::survey::{self, Survey, SurveyRequest, SurveyRow};
 
 use crate::arguments::survey::SurveyArgs;
 use crate::catalogue::Catalogue;
+use crate::chart::{Asked, StepsPlot};
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::plot::{Asked, StepsPlot};
-use crate::render::Report;
-use crate::show::survey::SurveyReport;
+use crate::format::Report;
+use crate::report::survey::SurveyReport;
 
 /// As many timers as a picture can tell apart.
 const DRAWN_TIMERS: usize = 7;
@@ -44,7 +44,7 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
             hint: "`kairotic parts PART --pins` lists those of a part".to_owned(),
         });
     }
-    all.rows.retain(|row| arguments.at_least_steps.is_none_or(|least| row.choice.steps() >= least));
+    all.rows.retain(|row| arguments.min_steps.is_none_or(|least| row.choice.steps() >= least));
     survey::sort(&mut all.rows, arguments.order());
     if let Some(plot) = plot {
         plot.save(&steps_plot(&all.rows, catalogue, &request)?)?;

@@ -2,18 +2,18 @@
 
 use std::path::Path;
 
-use kairotic_core::capture::{Turning, Turnings};
 use kairotic_core::name::cleaned;
 use kairotic_core::tach;
+use kairotic_core::tach::{SpeedMeasurement, SpeedMeter};
 
 use super::{captured, exit};
 use crate::arguments::tach::{TachArgs, TachSetup};
 use crate::catalogue::Catalogue;
+use crate::chart::{Asked, PlotError};
 use crate::exit::Exit;
 use crate::fault::Result;
-use crate::plot::{Asked, PlotError};
-use crate::render::Report;
-use crate::show::tach::{SetupReport, SpeedReport, SpeedSignal};
+use crate::format::Report;
+use crate::report::tach::{SetupReport, SpeedReport, SpeedSignal};
 
 pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
     if let Some(path) = &arguments.file {
@@ -32,11 +32,11 @@ fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<Spee
     let pulses_per_turn = arguments.pulses_per_turn(catalogue)?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;
     let header = reader.header().clone();
-    let chosen = captured::chosen(&header, &options.select)?;
+    let chosen = captured::chosen(&header, &options.signals)?;
     let in_ticks = |time| captured::ticks(time, &header);
     let stands = arguments.stands(pulses_per_turn)?.map(in_ticks).transpose()?;
     let glitch = options.glitch()?.map_or(Ok(0), in_ticks)?;
-    let mut meters = Turnings::new(&chosen, &Turning::new(pulses_per_turn, stands, glitch));
+    let mut meters = SpeedMeasurement::new(&chosen, &SpeedMeter::new(pulses_per_turn, stands, glitch));
     let trailer = captured::read(path, reader, &chosen, |changes| meters.take(changes))?;
     let recorder = captured::recorder(options, &header, &trailer)?;
     let name = |place: u32| header.signals.get(place as usize).cloned().unwrap_or_default();

@@ -1,20 +1,20 @@
 //! `wave`: the edges that pins should have.
 
+use kairotic_core::search;
 use std::io::{BufWriter, Write};
 
-use kairotic_core::capture::{self, Change, Wave, WaveRequest};
 use kairotic_core::limits::{self, Limit};
 use kairotic_core::quantity::{OrOverflow, Rational, Time};
-use kairotic_core::setting;
+use kairotic_core::simulation::{self, Change, Wave, WaveRequest};
 use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
+use crate::atomic_file::Destination;
 use crate::catalogue::Catalogue;
+use crate::chart::Asked;
 use crate::fault::{Fault, Result};
-use crate::plot::Asked;
-use crate::render::Report;
-use crate::show::wave::{WaveReport, WaveSignal};
-use crate::whole::Destination;
+use crate::format::Report;
+use crate::report::wave::{WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.
 const SHOWN: usize = 8;
@@ -27,9 +27,9 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn
     let save = Destination::may_be("save", arguments.save.as_ref(), arguments.force, &[])?;
     let (mut lines, mut signals) = (Vec::new(), Vec::new());
     for planned in arguments.plan.read(catalogue)? {
-        let derivation = setting::derive(catalogue.part(&planned.part)?, &planned.derive)?;
+        let derivation = search::derive(catalogue.part(&planned.part)?, &planned.derive)?;
         let setting = &derivation.best.setting;
-        let own = capture::lines(&derivation.timer, setting, &planned.name)?;
+        let own = simulation::lines(&derivation.timer, setting, &planned.name)?;
         if own.is_empty() {
             return Err(Fault::Usage {
                 message: format!("{}: there is no pulse to draw", planned.name),

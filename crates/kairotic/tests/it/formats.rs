@@ -119,7 +119,7 @@ fn every_command_speaks_every_format() {
         DERIVE,
         "derive --on rp2040/slice0 --tick 3us --within 50%",
         "decode --on atmega328p/timer0 TCCR0A=0x83 TCCR0B=3 OCR0A=127",
-        "tach --on stm32f411/tim9 --pulses-per-turn 2 --speeds 300rpm..3000rpm",
+        "tach --on stm32f411/tim9 --pulses-per-turn 2 --speed-range 300rpm..3000rpm",
         "tach ../../demo/fan.vcd --pulses-per-turn 2",
         "demo",
     ];
@@ -198,7 +198,7 @@ struct Finding {
 #[test]
 fn json_keeps_its_schema() {
     let line =
-        "derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us --working";
+        "derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us --explain";
     let derived: Derived = serde_json::from_value(json(line)).unwrap();
     let keys: Vec<&str> = derived.settings[0].keys().map(String::as_str).collect();
     let mut known = [

@@ -51,9 +51,9 @@ fn large_declarations_are_refused_by_their_limit() {
             assert!(run.code == 2 && told.contains(says) && run.stdout.is_empty(), "{line}: {told}");
         }
     }
-    let some = within_bounds(folder.path(), "measure many.vcd --select 'v1*'");
+    let some = within_bounds(folder.path(), "measure many.vcd --signals 'v1*'");
     assert!(some.code == 2 && some.stderr.contains("1111 signals"), "{}", some.stderr);
-    assert_eq!(within_bounds(folder.path(), "measure many.vcd --select 'v12*'").code, 0);
+    assert_eq!(within_bounds(folder.path(), "measure many.vcd --signals 'v12*'").code, 0);
 }
 
 #[test]

@@ -15,7 +15,7 @@ mod measure;
 mod own_parts;
 mod plots;
 mod refusals;
+mod routing;
 mod run;
 mod scale;
-mod surroundings;
 mod tach;

@@ -27,7 +27,7 @@ const ON: &str = "--on stm32f411/tim3/1 --clock 96MHz+-30ppm";
 /// What is measured of a wave of one frequency against a plan of another.
 fn against(made: &str, planned: &str) -> (i32, Value) {
     let folder = tempdir().unwrap();
-    at(folder.path(), &format!("wave {ON} {made} --periods 400 --tick 1ns --save pin.vcd"));
+    at(folder.path(), &format!("wave {ON} {made} --periods 400 --time-resolution 1ns --save pin.vcd"));
     let (code, found) = json_at(folder.path(), &format!("measure pin.vcd {ON} {planned}"));
     (code, found["signals"][0]["plan"].clone())
 }
@@ -145,7 +145,7 @@ fn the_samples_of_a_table_count_in_its_uncertainty() {
     at(
         folder.path(),
         &format!(
-            "wave {ON} --freq 900Hz --duty 50% --clock-error 37ppm --tick 10us --periods 50 --save c.csv"
+            "wave {ON} --freq 900Hz --duty 50% --clock-error 37ppm --time-resolution 10us --periods 50 --save c.csv"
         ),
     );
     let (_, found) = json_at(folder.path(), "measure c.csv");
@@ -162,7 +162,9 @@ fn what_the_samples_cannot_tell_is_said_with_what_could() {
     // 25 kHz with 20 ns of jitter, a sample every microsecond.
     at(
         folder.path(),
-        &format!("wave {ON} --freq 25kHz --duty 50% --jitter 20ns --tick 1us --periods 4000 --save slow.csv"),
+        &format!(
+            "wave {ON} --freq 25kHz --duty 50% --jitter 20ns --time-resolution 1us --periods 4000 --save slow.csv"
+        ),
     );
     let (code, found) =
         json_at(folder.path(), &format!("measure slow.csv {ON} --freq 25kHz --duty 50% --need jitter=50ns"));
@@ -229,7 +231,7 @@ fn signals_are_chosen_by_name_pattern_and_map() {
             .map(|one| one["signal"].as_str().unwrap().to_owned())
             .collect()
     };
-    assert_eq!(chosen("--select SHUTTER,d*"), ["shutter", "dome", "dew-heater"]);
+    assert_eq!(chosen("--signals SHUTTER,d*"), ["shutter", "dome", "dew-heater"]);
     fs::write(folder.path().join("d.csv"), "time_ms,D0\n0,1\n1.35,0\n20,1\n21.35,0\n40,1\n41.35,0\n60,1\n")
         .unwrap();
     let (code, found) = json_at(folder.path(), &format!("measure d.csv --board {DOME} --map D0=shutter"));
@@ -311,7 +313,7 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
     for (line, code, says) in [
         ("measure none.vcd", 3, "none.vcd"),
         ("measure bad.vcd", 2, "line 5: expected a time from #2 on"),
-        ("measure a.csv --select D7", 2, "it has D0"),
+        ("measure a.csv --signals D7", 2, "it has D0"),
         ("measure a.csv --between D0", 2, "two signals with a comma"),
         ("measure a.csv --glitch 5", 2, "--glitch"),
         ("measure a.csv --threshold 2..1", 2, "two rising levels"),
@@ -320,7 +322,11 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
         ("measure a.csv --map D0=shutter", 2, "without a plan"),
         ("measure a.csv --fit-clock", 2, "without a plan"),
         ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz", 2, "no pulse to draw"),
-        ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --tick 3ns", 2, "1, 10 or 100"),
+        (
+            "wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --time-resolution 3ns",
+            2,
+            "1, 10 or 100",
+        ),
         ("wave --on stm32f411/tim3 --clock 96MHz --freq 50Hz --duty 5% --save a.txt", 2, ".vcd or .csv"),
         ("wave --on stm32f411/tim3 --clock 96MHz --duty 5%", 2, "--freq or --period"),
         ("wave --on stm32f411/tim3 --clock 96MHz --freq 1kHz --duty 5% --missing 9..2", 2, "two rising ones"),
@@ -374,7 +380,7 @@ fn complementary_outputs_are_measured_with_their_dead_time() {
     assert_eq!((code, &pair["overlap"]), (0, &Value::Null));
     // Against the plan: 17.5 us less the dead time, from which the pulse starts later.
     let (code, found) =
-        json_at(folder.path(), &format!("measure legs.vcd --select tim1/1 {plan} --need frequency=10ppm"));
+        json_at(folder.path(), &format!("measure legs.vcd --signals tim1/1 {plan} --need frequency=10ppm"));
     assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")));
     let high = found["signals"][0]["timing"]["high"]["mean_s_approx"].as_f64().unwrap();
     assert!((high - 14.5e-6).abs() < 1e-9, "{high}");

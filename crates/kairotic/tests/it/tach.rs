@@ -17,9 +17,8 @@ fn a_speed_that_was_put_in_is_read_again() {
     };
     // 40 Hz with four pulses a turn: ten turns a second, from a clock that is 1 % fast; pulses 100 to 139 do not come.
     at("wave --on stm32f411/tim9 --clock 96MHz --freq 40Hz --duty 30% --clock-error 1% --missing 100..139 \
-        --for 10s --tick 1us --save wheel.vcd");
-    let line =
-        "tach wheel.vcd --pulses-per-turn 4 --speeds 100rpm..900rpm --recorder 1MHz+-20ppm --plot wheel.svg";
+        --for 10s --time-resolution 1us --save wheel.vcd");
+    let line = "tach wheel.vcd --pulses-per-turn 4 --speed-range 100rpm..900rpm --recorder 1MHz+-20ppm --plot wheel.svg";
     let found: Value = serde_json::from_str(&at(&format!("{line} --format json"))).unwrap();
     let signal = &found["signals"][0];
     let speed = signal["speed_rpm_approx"].as_f64().unwrap();
@@ -33,9 +32,10 @@ fn a_speed_that_was_put_in_is_read_again() {
     let svg = std::fs::read_to_string(folder.path().join("wheel.svg")).unwrap();
     assert!(svg.contains("it stood once") && svg.contains("speed, rpm"));
     // Standing for longer than at 20 rpm only: forty pulses less are slow, then.
-    let slow: Value =
-        serde_json::from_str(&at("tach wheel.vcd --pulses-per-turn 4 --speeds 1rpm..900rpm --format json"))
-            .unwrap();
+    let slow: Value = serde_json::from_str(&at(
+        "tach wheel.vcd --pulses-per-turn 4 --speed-range 1rpm..900rpm --format json",
+    ))
+    .unwrap();
     assert_eq!(slow["signals"][0]["stops"], 0);
     let slowest = slow["signals"][0]["slowest_rpm_approx"].as_f64().unwrap();
     // A turn with that gap takes 44 pulses' time instead of four.
@@ -45,9 +45,9 @@ fn a_speed_that_was_put_in_is_read_again() {
 #[test]
 fn requirements_decide_the_exit_code() {
     for (line, code, name) in [
-        ("--speeds 300rpm..3000rpm --resolve 5rpm", 0, None),
-        ("--speeds 300rpm..3000rpm --resolve 0.1rpm --window 1s", 1, Some("speed-step-too-coarse")),
-        ("--speeds 0.01rpm..3000rpm", 1, Some("counter-overflows")),
+        ("--speed-range 300rpm..3000rpm --resolve 5rpm", 0, None),
+        ("--speed-range 300rpm..3000rpm --resolve 0.1rpm --window 1s", 1, Some("speed-step-too-coarse")),
+        ("--speed-range 0.01rpm..3000rpm", 1, Some("counter-overflows")),
     ] {
         let run = run(&format!("{ON} {line} --format json"));
         assert_eq!(run.code, code, "{line}: {run:?}");
@@ -55,7 +55,7 @@ fn requirements_decide_the_exit_code() {
         assert_eq!(found["findings"][0]["name"].as_str(), name, "{line}");
     }
     // 300 rpm with two pulses a turn are 9.6 million clocks: divided by 147 they fit 16 bits.
-    let period = &json(&format!("{ON} --speeds 300rpm..3000rpm"))["period"];
+    let period = &json(&format!("{ON} --speed-range 300rpm..3000rpm"))["period"];
     assert_eq!((&period["registers"][0]["written"], &period["divider"]), (&146.into(), &"147".into()));
 }
 
@@ -63,21 +63,27 @@ fn requirements_decide_the_exit_code() {
 fn what_makes_no_sense_is_refused() {
     let dome = "--board ../../demo/dome.toml --signal camera-fan";
     for (line, says) in [
-        (format!("{ON} --speeds 3000rpm..300rpm"), "expected a span from its lower to its higher end"),
-        (format!("{ON} --speeds 0rpm..300rpm"), "expected a speed above nought"),
-        (format!("{ON} --speeds 5Hz..300Hz"), "units that fit"),
-        (format!("tach --on stm32f411/tim3 {dome} --speeds 3rpm..300rpm"), "tim3 makes the signal shutter"),
-        (format!("tach --on rp2040/slice0 {dome} --speeds 3rpm..300rpm"), "the board has a stm32f411"),
+        (format!("{ON} --speed-range 3000rpm..300rpm"), "expected a span from its lower to its higher end"),
+        (format!("{ON} --speed-range 0rpm..300rpm"), "expected a speed above nought"),
+        (format!("{ON} --speed-range 5Hz..300Hz"), "units that fit"),
         (
-            "tach --on stm32f411/tim9 --board ../../demo/dome.toml --signal vent --speeds 3rpm..300rpm"
+            format!("tach --on stm32f411/tim3 {dome} --speed-range 3rpm..300rpm"),
+            "tim3 makes the signal shutter",
+        ),
+        (format!("tach --on rp2040/slice0 {dome} --speed-range 3rpm..300rpm"), "the board has a stm32f411"),
+        (
+            "tach --on stm32f411/tim9 --board ../../demo/dome.toml --signal vent --speed-range 3rpm..300rpm"
                 .to_owned(),
             "how many pulses come each turn?",
         ),
-        ("tach --on pca9685/pwm --pulses-per-turn 2 --speeds 3rpm..300rpm".to_owned(), "takes no pulses"),
+        (
+            "tach --on pca9685/pwm --pulses-per-turn 2 --speed-range 3rpm..300rpm".to_owned(),
+            "takes no pulses",
+        ),
         ("tach ../../demo/fan.vcd --pulses-per-turn 2 --resolve 5rpm".to_owned(), "cannot be used with"),
-        (format!("{ON} --speeds 3rpm..300rpm --plot here.svg"), "cannot be used with"),
+        (format!("{ON} --speed-range 3rpm..300rpm --plot here.svg"), "cannot be used with"),
         ("tach ../../demo/fan.vcd".to_owned(), "--pulses-per-turn"),
-        ("tach ../../demo/fan.vcd --pulses-per-turn 2 --select D7".to_owned(), "no signal `D7`"),
+        ("tach ../../demo/fan.vcd --pulses-per-turn 2 --signals D7".to_owned(), "no signal `D7`"),
     ] {
         let run = run(&line);
         assert!(run.code == 2 && run.stderr.contains(says), "{line}: {run:?}");
@@ -106,7 +112,7 @@ fn a_part_that_says_nothing_of_its_inputs_is_taken_to_have_them() {
     let example = document.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
     let folder = tempdir().unwrap();
     let at = |line: &str| run_words(line.split(' '), folder.path(), &[]);
-    let line = "tach --parts domechip.toml --on domechip/tim1 --pulses-per-turn 1 --speeds 60rpm..600rpm --format json";
+    let line = "tach --parts domechip.toml --on domechip/tim1 --pulses-per-turn 1 --speed-range 60rpm..600rpm --format json";
     std::fs::write(folder.path().join("domechip.toml"), example).unwrap();
     let found: Value = serde_json::from_str(&at(line).stdout).unwrap();
     // 8 MHz between pulses of a second: by 64, since by 8 a million counts would not fit. A window of a second sees one.

@@ -1,7 +1,7 @@
 //! What a frequency is put down to, by intervals that are added up by hand.
 
-use super::super::common::shared;
 use super::*;
+use crate::capture::common::shared;
 
 const PPM: f64 = 1e-6;
 

@@ -1,6 +1,6 @@
 //! The rows of a table, as they come.
 
-use kairotic_core::capture::{Change, Logic};
+use kairotic_core::simulation::{Change, Logic};
 
 use super::super::number::{leading, scaled};
 use super::super::{Batches, CaptureError};

@@ -1,7 +1,7 @@
 //! What a table is like, from its first rows.
 
-use kairotic_core::capture::Logic;
 use kairotic_core::name::cleaned;
+use kairotic_core::simulation::Logic;
 
 use super::super::CaptureError;
 use super::super::number::scaled;

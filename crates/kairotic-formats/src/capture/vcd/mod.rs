@@ -7,10 +7,10 @@ mod header;
 
 use std::io::Read;
 
-use kairotic_core::capture::{Change, Logic};
 use kairotic_core::limits;
 use kairotic_core::name::distinct;
 use kairotic_core::quantity::Rational;
+use kairotic_core::simulation::{Change, Logic};
 
 use self::codes::{Codes, OTHER, UNWANTED};
 use self::header::{Declared, header_end};

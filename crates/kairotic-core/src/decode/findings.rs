@@ -1,0 +1,94 @@
+//! What is or may be wrong with registers that were decoded.
+
+use super::clock_suspects::clock_suspects;
+use super::off_by_one::off_by_one;
+use super::reading::Expectation;
+use super::single_change::{SingleChange, single_changes};
+use crate::error::Result;
+use crate::finding::{Finding, Severity, bus_clock_suspected, compare_past_top, outside_tolerance};
+use crate::part::{CompareLaw, Mode, Timer};
+use crate::quantity::{Deviation, OrOverflow, Rational};
+use crate::setting::findings::{
+    full_remedy, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedy,
+};
+use crate::setting::{Constant, Output, Setting, is_past_top, ruler};
+use crate::signal::Level;
+
+/// What is or may be wrong with decoded registers.
+pub(crate) fn of_reading(
+    timer: &Timer,
+    mode: &Mode,
+    setting: &Setting,
+    expectation: Option<&Expectation>,
+    within: Deviation,
+) -> Result<Vec<Finding>> {
+    let mut found = off_by_one(timer, mode, setting, expectation, within)?;
+    if let Some(expectation) =
+        expectation.filter(|expected| expected.error.value().magnitude() > within.value())
+    {
+        found.extend(suspected_clock(timer, setting, expectation, within)?);
+        if found.is_empty() {
+            let Expectation { frequency, error } = *expectation;
+            let changes = single_changes(timer, mode, setting, frequency, within)?;
+            let changes: Vec<String> = changes.iter().map(SingleChange::words).collect();
+            found.push(outside_tolerance::decoded(setting.frequency, frequency, error, within, &changes));
+        }
+    }
+    let mut past: Vec<&str> = Vec::new();
+    if let CompareLaw::Linear(law) = &mode.compare {
+        let ruler = ruler(setting.divider, setting.dither_bits, setting.plan.top, setting.ticks)?;
+        for output in &setting.outputs {
+            let limit = timer.compare_limit(mode, timer.channel(&output.channel)?)?;
+            if let Some(compare) = output.compare.filter(|compare| is_past_top(law, ruler, *compare, limit)) {
+                past.push(&output.channel);
+                let (_, last) = crate::setting::active::legal(law, limit, ruler);
+                let last = u64::try_from(last).unwrap_or(0);
+                let constant = constant_level(output);
+                found.push(compare_past_top::new(&output.channel, compare, last, setting.plan.top, constant));
+            }
+        }
+        for output in &setting.outputs {
+            let severity = |at_end: bool| if at_end { Severity::Warning } else { Severity::Note };
+            if !reaches_zero(setting) {
+                let remedy = zero_remedy(None);
+                let severity = severity(output.duty == setting.ends.lowest);
+                found.push(spike(severity, &output.channel, setting, remedy));
+            }
+            if !reaches_full(setting) {
+                let severity = severity(output.duty == setting.ends.highest);
+                found.push(gap(severity, &output.channel, setting, full_remedy(setting, None))?);
+            }
+        }
+    }
+    of_silicon(timer, mode, setting, &past, &mut found);
+    Ok(found)
+}
+
+/// A clock other than the one given from which the registers make what was meant: a factor of 2 or 4, or a clock of the
+/// part.
+fn suspected_clock(
+    timer: &Timer,
+    setting: &Setting,
+    expectation: &Expectation,
+    within: Deviation,
+) -> Result<Option<Finding>> {
+    let clock = setting.clock.value();
+    for (origin, suspect) in clock_suspects(timer, setting.clock)? {
+        let ratio = suspect.value().over(clock).or_overflow("clock")?;
+        let frequency = setting.frequency.value().times(ratio).or_overflow("frequency")?;
+        let error = frequency.over(expectation.frequency.value()).or_overflow("frequency")?;
+        let error = error.minus(Rational::ONE).or_overflow("frequency error")?;
+        if error.magnitude() <= within.value() {
+            let (realised, expected) = (setting.frequency, expectation.frequency);
+            return Ok(Some(bus_clock_suspected::new(realised, expected, setting.clock, suspect, &origin)));
+        }
+    }
+    Ok(None)
+}
+
+fn constant_level(output: &Output) -> &'static str {
+    match (output.constant, output.level) {
+        (Some(Constant::Active), Level::High) | (Some(Constant::Inactive), Level::Low) => "high",
+        _ => "low",
+    }
+}

@@ -1,0 +1,13 @@
+//! The way back: from register values to the signal, with what is probably wrong with them, and to another timer.
+
+mod clock_suspects;
+mod findings;
+mod mode_inference;
+mod off_by_one;
+mod port;
+mod reading;
+mod single_change;
+
+pub(crate) use self::clock_suspects::clock_suspects;
+pub use self::port::{ChangeVerdict, PropertyChange, changes, ported_target};
+pub use self::reading::{DecodeRequest, Expectation, Reading, decode};

@@ -1,0 +1,84 @@
+//! The one register that would make a frequency that the registers do not: with all others as they are.
+
+use crate::error::Result;
+use crate::part::{Mode, Timer, TopSource};
+use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
+use crate::setting::{RegisterPlan, Setting};
+
+/// A register and the value that makes a frequency, with what stays.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct SingleChange {
+    field: String,
+    value: u64,
+    /// The registers that stay.
+    with: String,
+}
+
+impl SingleChange {
+    /// The change in a clause: `ARR=19999 with this PSC`.
+    pub(crate) fn words(&self) -> String {
+        match self.with.as_str() {
+            "" => format!("{}={}", self.field, self.value),
+            with => format!("{}={} with this {with}", self.field, self.value),
+        }
+    }
+}
+
+/// The changes of one register that bring a setting within a tolerance of a frequency: of the top, and of each divider.
+pub(crate) fn single_changes(
+    timer: &Timer,
+    mode: &Mode,
+    setting: &Setting,
+    wanted: Frequency,
+    within: Deviation,
+) -> Result<Vec<SingleChange>> {
+    let plan = RegisterPlan { channels: Vec::new(), ..setting.plan.clone() };
+    let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
+    let meets = |plan: RegisterPlan| -> Result<bool> {
+        // A value that gives nothing is no remedy.
+        let Ok(made) = Setting::evaluate(timer, setting.clock, plan) else { return Ok(false) };
+        let error = made.frequency.value().over(wanted.value()).and_then(|made| made.minus(Rational::ONE));
+        Ok(error.or_overflow("frequency error")?.magnitude() <= within.value())
+    };
+    let top_name = setting.top_register.clone().unwrap_or_default();
+    let names = timer.block.dividers.iter().map(|stage| Ok(timer.slot(&stage.slot)?.name()));
+    let names = names.collect::<Result<Vec<String>>>()?;
+    let mut found = Vec::new();
+    if let (false, Some(top)) =
+        (matches!(mode.top, TopSource::Fixed(_)), nearest_top(timer, mode, setting, ratio)?)
+        && meets(RegisterPlan { top, ..plan.clone() })?
+    {
+        found.push(SingleChange { field: top_name.clone(), value: top, with: names.join(" and ") });
+    }
+    for (place, (stage, name)) in timer.block.dividers.iter().zip(&names).enumerate() {
+        let Some(division) = setting.divisions.get(place).and_then(|division| division.times(ratio)) else {
+            continue;
+        };
+        let codes = stage.steps.every().into_iter().map(|(_, code)| code);
+        let off = |code: &u64| Some(stage.steps.meaning(*code)?.minus(division)?.magnitude());
+        let Some(value) = codes.filter(|code| off(code).is_some()).min_by_key(|code| off(code)) else {
+            continue;
+        };
+        let mut changed = plan.clone();
+        if let Some(slot) = changed.dividers.get_mut(place) {
+            *slot = value;
+        }
+        if meets(changed)? {
+            let others = names.iter().filter(|other| *other != name).chain(Some(&top_name));
+            let with: Vec<&str> = others.map(String::as_str).filter(|name| !name.is_empty()).collect();
+            found.push(SingleChange { field: name.clone(), value, with: with.join(" and ") });
+        }
+    }
+    Ok(found)
+}
+
+/// The legal top whose period is so many times as long, as nearly as there is one.
+fn nearest_top(timer: &Timer, mode: &Mode, setting: &Setting, ratio: Rational) -> Result<Option<u64>> {
+    let ticks = Rational::from(setting.ticks).times(ratio).or_overflow("period")?;
+    let (per_top, plus) = (Rational::from(mode.period.per_top), Rational::from(mode.period.plus));
+    let top = ticks.minus(plus).and_then(|ticks| ticks.over(per_top)).or_overflow("period")?;
+    let half = Rational::new(1, 2).or_overflow("period")?;
+    let nearest = u64::try_from(top.plus(half).or_overflow("period")?.floor()).ok();
+    let (least, most) = timer.top_limits(mode)?;
+    Ok(nearest.filter(|top| (least..=most).contains(top)))
+}

@@ -1,0 +1,38 @@
+//! How a setting comes about, line by line.
+
+mod arithmetic;
+
+pub use self::arithmetic::Line;
+use crate::decode::Reading;
+use crate::error::Result;
+use crate::search::{Derivation, TimeBase};
+
+impl Derivation {
+    /// The arithmetic of the leading setting, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`](crate::Error::Overflow).
+    pub fn explain(&self) -> Result<Vec<Line>> {
+        arithmetic::derivation(&self.timer, &self.target, self.clock.nominal, &self.best)
+    }
+}
+
+impl Reading {
+    /// The arithmetic from the registers to each output, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`](crate::Error::Overflow).
+    pub fn explain(&self) -> Result<Vec<Line>> {
+        arithmetic::reading(&self.timer, &self.setting)
+    }
+}
+
+impl TimeBase {
+    /// The arithmetic of the leading setting, line by line.
+    ///
+    /// # Errors
+    /// [`Error::Overflow`](crate::Error::Overflow).
+    pub fn explain(&self) -> Result<Vec<Line>> {
+        self.settings.first().map_or(Ok(Vec::new()), |(best, _)| arithmetic::reading(&self.timer, best))
+    }
+}

@@ -1,0 +1,73 @@
+//! What was seen of a load, in the unit that it was measured in.
+
+use super::Kind;
+use super::level::LoadLevel;
+use crate::error::{Error, Result};
+use crate::quantity::{Rational, Speed, Voltage};
+
+/// What was seen of a load.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ObservedValue {
+    /// A level in the load's own unit.
+    Level(LoadLevel),
+    /// How fast it turns, the other way round below nought.
+    Speed(Speed),
+    /// The average voltage over a motor.
+    Voltage(Voltage),
+}
+
+impl ObservedValue {
+    /// A reading of a kind of load, from text.
+    ///
+    /// # Errors
+    /// [`Error::Quantity`] that names the units which fit.
+    pub fn of(load: &Kind, text: &str) -> Result<Self> {
+        let turns = matches!(load, Kind::Motor(_) | Kind::Fan(_) | Kind::SpeedController(_));
+        let speed = text.parse().map(Self::Speed).ok().filter(|_| turns);
+        let voltage = || text.parse().map(Self::Voltage).ok().filter(|_| matches!(load, Kind::Motor(_)));
+        let level = || load.read_level(text).map(Self::Level);
+        speed.or_else(voltage).map_or_else(level, Ok).map_err(|error| match (error, load) {
+            (Error::Quantity { quantity, text, problem, units }, _) if turns => {
+                let volts = if matches!(load, Kind::Motor(_)) { ", V" } else { "" };
+                Error::Quantity { quantity, text, problem, units: format!("{units}, rpm{volts}") }
+            }
+            (error, _) => error,
+        })
+    }
+
+    /// The number of base units: those of the level, turns a second, or volts.
+    pub fn value(self) -> Rational {
+        match self {
+            Self::Level(level) => level.value(),
+            Self::Speed(speed) => speed.value(),
+            Self::Voltage(voltage) => voltage.value(),
+        }
+    }
+
+    /// The same kind of reading with another number of base units.
+    pub const fn with(self, value: Rational) -> Self {
+        match self {
+            Self::Level(level) => Self::Level(level.with(value)),
+            Self::Speed(_) => Self::Speed(Speed::new(value)),
+            Self::Voltage(_) => Self::Voltage(Voltage::new(value)),
+        }
+    }
+
+    /// The shortest exact text.
+    pub fn told(self) -> String {
+        match self {
+            Self::Level(level) => level.told(),
+            Self::Speed(speed) => speed.told(),
+            Self::Voltage(voltage) => voltage.told(),
+        }
+    }
+
+    /// Text to a number of significant digits.
+    pub fn rounded(self, digits: usize) -> String {
+        match self {
+            Self::Level(level) => level.rounded(digits),
+            Self::Speed(speed) => speed.rounded(digits),
+            Self::Voltage(voltage) => voltage.rounded(digits),
+        }
+    }
+}

@@ -1,0 +1,137 @@
+//! Which modes can carry the wanted signals, and on which channels.
+
+use super::derive::DeriveRequest;
+use crate::error::{Error, Result};
+use crate::part::{Channel, CompareLaw, Mode, Timer};
+use crate::setting::write::can_invert;
+use crate::signal::{Ask, Level, Target};
+
+/// A mode by its position in the timer's list, with the channels that the signals go to.
+pub(crate) type ModeChannels<'t> = (usize, &'t Mode, Vec<&'t Channel>);
+
+/// The modes that can carry the wanted signals at all, each with the channels they go to.
+pub(crate) fn fitting_modes<'t>(
+    timer: &'t Timer,
+    request: &DeriveRequest,
+    target: &Target,
+) -> Result<Vec<ModeChannels<'t>>> {
+    let named = target.asks.iter().filter_map(|ask| ask.channel.as_ref());
+    for label in named.clone().chain(&request.channel) {
+        timer.channel(label)?;
+    }
+    if let Some(twice) = named.clone().find(|label| named.clone().filter(|other| other == label).count() > 1)
+    {
+        return Err(Error::ChannelTwice { label: twice.clone() });
+    }
+    let asked: Vec<(usize, &Mode)> = timer
+        .block
+        .modes
+        .iter()
+        .enumerate()
+        .filter(|(_, mode)| {
+            let named = request.mode.as_ref();
+            named.is_none_or(|name| *name == mode.name || *name == mode.alignment.word())
+                && (mode.dither.is_some() == request.dither)
+        })
+        .collect();
+    if let (Some(name), true) = (&request.mode, asked.is_empty()) {
+        timer.mode(name)?;
+    }
+    if asked.is_empty() {
+        let hint = "leave --dither away, or choose a timer whose description names a mode that dithers";
+        return Err(no_mode(timer, "none of them dithers", hint));
+    }
+    if asks_start(target) && asked.iter().all(|(_, mode)| mode.start.is_none()) {
+        let hint = "leave --phase away, or choose a timer with a start offset";
+        return Err(no_mode(timer, "none of them can move a pulse away from the period's start", hint));
+    }
+    let asked: Vec<_> =
+        asked.into_iter().filter(|(_, mode)| mode.start.is_some() || !asks_start(target)).collect();
+    let square = target.is_square()?;
+    let waves: Vec<_> =
+        asked.into_iter().filter(|(_, mode)| square || mode.compare != CompareLaw::Toggle).collect();
+    if waves.is_empty() {
+        return Err(no_mode(timer, "it makes square waves only", "ask for a duty of 50 %, or another mode"));
+    }
+    let level_fits: Vec<_> = waves
+        .iter()
+        .filter(|(_, mode)| target.level == Level::High || can_invert(timer, mode))
+        .copied()
+        .collect();
+    if let (true, Some((_, mode))) = (level_fits.is_empty(), waves.first()) {
+        return Err(Error::NoInversion { timer: timer.path(), mode: mode.name.clone() });
+    }
+    let mut fitting: Vec<ModeChannels<'t>> = Vec::new();
+    let mut most_free = 0;
+    for (index, mode) in level_fits {
+        // Without a signal, modes that differ only in what the outputs do write the same registers.
+        let same = |(_, other, _): &ModeChannels<'_>| {
+            (&other.period, &other.top, &other.setup) == (&mode.period, &mode.top, &mode.setup)
+        };
+        if target.asks.is_empty() && fitting.iter().any(same) {
+            continue;
+        }
+        let free: Vec<&Channel> = timer.free_channels(mode).collect();
+        most_free = most_free.max(free.len());
+        if let Some(channels) = assign(&free, &target.asks, request.channel.as_deref()) {
+            fitting.push((index, mode, channels));
+        }
+    }
+    if fitting.is_empty() {
+        if target.asks.len() > most_free {
+            let asked = target.asks.len();
+            return Err(Error::TooFewChannels { timer: timer.path(), asked, free: most_free });
+        }
+        let hint = "name other channels, or let Kairotic choose the mode";
+        return Err(no_mode(timer, "the channels asked for are taken by its top, or too few", hint));
+    }
+    Ok(fitting)
+}
+
+/// Whether a pulse is wanted away from the period's start.
+fn asks_start(target: &Target) -> bool {
+    target.asks.iter().any(|ask| ask.start.is_some())
+}
+
+/// No mode will do.
+pub(crate) fn no_mode(timer: &Timer, why: &str, hint: &str) -> Error {
+    Error::NoMode { timer: timer.path(), why: why.to_owned(), hint: hint.to_owned() }
+}
+
+/// The channel of each signal: named ones as named, the others in order; `None` where they do not fit.
+fn assign<'t>(free: &[&'t Channel], asks: &[Ask], first: Option<&str>) -> Option<Vec<&'t Channel>> {
+    let is_named = |channel: &Channel| asks.iter().any(|ask| ask.channel.as_ref() == Some(&channel.label));
+    let mut unnamed = free
+        .iter()
+        .copied()
+        .filter(|channel| !is_named(channel) && first.is_none_or(|label| channel.label == label));
+    if asks.is_empty() {
+        return match first {
+            Some(_) => unnamed.next().map(|_| Vec::new()),
+            None => Some(Vec::new()),
+        };
+    }
+    asks.iter()
+        .map(|ask| match &ask.channel {
+            Some(label) => free.iter().copied().find(|channel| channel.label == *label),
+            None => unnamed.next(),
+        })
+        .collect()
+}
+
+/// The channel whose compare register a span is counted in.
+pub(crate) fn span_channel<'t>(
+    timer: &'t Timer,
+    asked: Option<&str>,
+    mode: &'t Mode,
+    channels: &[&'t Channel],
+) -> Result<&'t Channel> {
+    if let Some(label) = asked {
+        return timer.channel(label);
+    }
+    channels
+        .first()
+        .copied()
+        .or_else(|| timer.free_channels(mode).next())
+        .ok_or_else(|| no_mode(timer, "no channel is free for the span", "choose another mode"))
+}

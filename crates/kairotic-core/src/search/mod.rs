@@ -1,0 +1,24 @@
+//! The search for settings: every mode and divider of a timer, ranked, with what else is worth a look.
+
+mod candidates;
+mod channels;
+mod closest;
+mod derive;
+mod exact_top;
+mod findings;
+mod fit;
+mod rank;
+mod reach;
+mod reasons;
+mod shortlist;
+mod time_base;
+mod window;
+
+pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
+pub use self::derive::{Derivation, DeriveRequest, derive};
+pub(crate) use self::derive::{check_clock, leading};
+pub use self::fit::{Fit, FitOf, RankedSetting, SpanFit};
+pub use self::rank::Prefer;
+pub(crate) use self::rank::compare_fractions as compare_errors;
+pub use self::reach::{Reach, Unreachable};
+pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};

@@ -1,0 +1,180 @@
+//! A time base: a counter tick of a wanted length, without a signal.
+
+use super::channels::no_mode;
+use super::derive::check_clock;
+use super::findings;
+use super::rank::{compare_fractions, wide};
+use crate::error::{Error, Result};
+use crate::finding::{Finding, settings_left_out};
+use crate::limits;
+use crate::part::first_that_works;
+use crate::part::{CompareLaw, Mode, Part, Timer};
+use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
+use crate::setting::ClockError;
+use crate::setting::divider::Dividers;
+use crate::setting::{RegisterPlan, Setting};
+
+/// What tick to derive, and how.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct TimeBaseRequest {
+    /// The timer's name.
+    pub timer: String,
+    /// The base counter's name; where none is given, the first that can make the tick.
+    pub base: Option<String>,
+    /// The source clock; the part's default where none is given.
+    pub clock: Option<Tolerance<Frequency>>,
+    /// The wanted counter tick.
+    pub tick: Time,
+    /// How far the tick may be off.
+    pub within: Deviation,
+    /// A mode's name, or an alignment, to insist on.
+    pub mode: Option<String>,
+    /// Whether every setting within the tolerance is wanted.
+    pub all: bool,
+    /// Whether a clock above the timer's maximum is accepted.
+    pub allow_overclock: bool,
+}
+
+/// The settings for a wanted tick, each with the counter at its full length.
+#[derive(Debug, Clone, PartialEq)]
+pub struct TimeBase {
+    /// The timer.
+    pub timer: Timer,
+    /// The source clock.
+    pub clock: Tolerance<Frequency>,
+    /// Whether that is the part's default, for want of another.
+    pub default_clock: bool,
+    /// What was wanted.
+    pub tick: Time,
+    /// The settings, best first, each with its tick's relative error.
+    pub settings: Vec<(Setting, Deviation)>,
+    /// What the clock's tolerance adds, where it has one.
+    pub clock_error: Option<ClockError>,
+    /// What is or may be wrong.
+    pub findings: Vec<Finding>,
+}
+
+/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or
+/// all that are within the tolerance.
+///
+/// # Errors
+/// [`Error::NotPositive`], [`Error::ClockTooFast`], [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick
+/// is out of reach.
+pub fn derive_time_base(part: &Part, request: &TimeBaseRequest) -> Result<TimeBase> {
+    let tick = request.tick.positive()?;
+    first_that_works(part, &request.timer, request.base.as_deref(), |timer| derive_on(timer, request, tick))
+}
+
+fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<TimeBase> {
+    let timer = &owned;
+    let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
+    let clock = given.nominal.positive()?;
+    check_clock(timer, clock, request.allow_overclock)?;
+    let mode = counting_mode(timer, request.mode.as_deref())?;
+    let (_, top) = timer.top_limits(mode)?;
+
+    let dividers = Dividers::of(timer)?;
+    let ideal = tick.value().times(clock.value()).or_overflow("number of source clocks in a tick")?;
+    let scale = Rational::new(1 << dividers.fraction_bits, 1).or_overflow("divider")?;
+    let ideal = ideal.times(scale).or_overflow("divider")?;
+    let candidates = nearest_first(&dividers, ideal, request)?;
+    let left_out = candidates.len().saturating_sub(limits::SETTINGS.most as usize) as u64;
+    let settings = candidates
+        .into_iter()
+        .take(limits::SETTINGS.most as usize)
+        .map(|index| {
+            let plan = RegisterPlan {
+                mode: mode.name.clone(),
+                dividers: dividers.written(index),
+                top,
+                channels: Vec::new(),
+                dead_time: None,
+            };
+            let setting = Setting::evaluate(timer, clock, plan)?;
+            let ratio = setting.tick.value().over(tick.value()).or_overflow("tick")?;
+            let error = ratio.minus(Rational::ONE).or_overflow("tick")?;
+            Ok((setting, Deviation::new(error)))
+        })
+        .collect::<Result<Vec<_>>>()?;
+    let (best, error) = settings.first().ok_or_else(|| out_of_reach(&dividers, clock, tick, timer))?;
+    // Half a division away is as bad as rounding gets; further off means that there is no division for it.
+    if error.value().magnitude() > Rational::new(1, 2).or_overflow("tick")? {
+        return Err(out_of_reach(&dividers, clock, tick, timer));
+    }
+    let mut findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
+    findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
+    Ok(TimeBase {
+        clock_error: ClockError::of(best, given.deviation)?,
+        clock: given,
+        default_clock: request.clock.is_none(),
+        tick,
+        settings,
+        findings,
+        timer: owned,
+    })
+}
+
+/// The first mode, or the one insisted on, whose counter counts the ticks of one period.
+fn counting_mode<'t>(timer: &'t Timer, asked: Option<&str>) -> Result<&'t Mode> {
+    let fits = |mode: &&Mode| {
+        mode.dither.is_none() && asked.is_none_or(|name| name == mode.name || name == mode.alignment.word())
+    };
+    let mut asked_for = timer.block.modes.iter().filter(fits).peekable();
+    if let (Some(name), None) = (asked, asked_for.peek()) {
+        timer.mode(name)?;
+    }
+    asked_for.find(|mode| mode.compare != CompareLaw::Toggle).ok_or_else(|| {
+        no_mode(timer, "it makes square waves only", "leave --mode out, or name one that makes pulses")
+    })
+}
+
+/// Positions of the divisions worth showing, the nearest to `ideal` first; equals go to the smaller division.
+fn nearest_first(dividers: &Dividers, ideal: Rational, request: &TimeBaseRequest) -> Result<Vec<usize>> {
+    let (numerator, denominator) = (ideal.numerator().unsigned_abs(), ideal.denominator().unsigned_abs());
+    let above = dividers.at_least(numerator.div_ceil(denominator));
+    let distance = |index: usize| -> Option<u128> {
+        u128::from(dividers.scaled(index)).checked_mul(denominator).map(|scaled| scaled.abs_diff(numerator))
+    };
+    let (within, whole) = (
+        request.within.value().numerator().unsigned_abs(),
+        request.within.value().denominator().unsigned_abs(),
+    );
+    let inside = |index: &usize| {
+        distance(*index).is_some_and(|distance| wide(distance, whole) <= wide(numerator, within))
+    };
+    let mut indexes: Vec<usize> = if request.all {
+        let below = (0..above).rev().take_while(inside);
+        below.chain((above..dividers.len()).take_while(inside)).collect()
+    } else {
+        Vec::new()
+    };
+    // The nearest on either side are always shown.
+    for index in
+        [above.checked_sub(1), Some(above).filter(|index| *index < dividers.len())].into_iter().flatten()
+    {
+        if !indexes.contains(&index) {
+            indexes.push(index);
+        }
+    }
+    let key = |index: usize| distance(index).or_overflow("tick").map(|distance| (distance, index));
+    let mut keyed = indexes.into_iter().map(key).collect::<Result<Vec<_>>>()?;
+    keyed.sort_by(|left, right| compare_fractions((left.0, 1), (right.0, 1)).then(left.1.cmp(&right.1)));
+    if let Some((0, index)) = keyed.first()
+        && !request.all
+    {
+        return Ok(vec![*index]);
+    }
+    Ok(keyed.into_iter().map(|(_, index)| index).collect())
+}
+
+fn out_of_reach(dividers: &Dividers, clock: Frequency, tick: Time, timer: &Timer) -> Error {
+    let limits = dividers.ends().and_then(|(smallest, largest)| {
+        let time = |division: Rational| division.over(clock.value()).map(|time| Time::new(time).rounded(4));
+        Some(format!("from {clock} its tick is {} to {}", time(smallest)?, time(largest)?))
+    });
+    Error::NoMode {
+        timer: timer.path(),
+        why: format!("a tick of {tick} is out of reach"),
+        hint: limits.unwrap_or_else(|| "another clock".to_owned()),
+    }
+}

@@ -1,0 +1,25 @@
+//! What lies around a timer, as far as a command was asked about it.
+
+use kairotic_core::clock::Arrangement;
+
+use super::location::PinChoice;
+
+/// How the clock gets to a timer, and where its signal comes out.
+#[derive(Debug, Default)]
+pub struct Routing {
+    /// How the clock gets there, where the clock tree says so.
+    pub way: Option<Arrangement>,
+    /// The pin, where one was named.
+    pub pin: Option<PinChoice>,
+    /// The places that were compared, where several were meant; the leading one first.
+    pub compared: Vec<Compared>,
+}
+
+/// One of several places for a signal.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Compared {
+    /// The timer, and the channel where one is meant.
+    pub place: String,
+    /// Its rank by the rule of `survey`.
+    pub score: f64,
+}

@@ -1,0 +1,142 @@
+//! What is shown of a board's signal: what its load makes of the setting, and whether it meets what is required.
+
+use kairotic_core::board::Outcome;
+use kairotic_core::load::{Driven, LoadLevel};
+use kairotic_core::quantity::show;
+use kairotic_core::requirement::Verdict;
+use serde::Serialize;
+
+use super::words::counted;
+use crate::format::{Cell, Line, exact};
+
+/// The columns of the block `needs`.
+pub const NEEDS: &[&str] = &["requirement", "limit", "found", "verdict"];
+
+/// What the load makes of the setting, for the block `gives`.
+pub fn gives(outcome: &Outcome) -> Vec<Line> {
+    let Some(driven) = &outcome.driven else { return Vec::new() };
+    let row = |figure: &str, value: String, note: String| {
+        Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)])
+    };
+    let load = format!("of {}, the {}", driven.load, driven.kind.replace('-', " "));
+    let mut rows: Vec<Line> =
+        driven.outputs.iter().map(|level| row(driven.measures, brief(*level), load.clone())).collect();
+    let span = format!("at most, of {} in its span", counted(driven.steps, "step"));
+    rows.push(row(&format!("{} step", driven.measures), driven.step.rounded(4), span));
+    rows.extend(driven.average.map(|volts| row("average", volts.rounded(4), "at the motor".to_owned())));
+    rows.extend(driven.dead_band.map(|(pulse, level)| {
+        row("dead band", level.rounded(4), format!("{}: smaller changes are not followed", pulse.told()))
+    }));
+    rows.extend(driven.arming.map(|arming| {
+        row(
+            "arming",
+            arming.pulse.told(),
+            format!("for {} before it lets the motor turn", arming.hold.told()),
+        )
+    }));
+    rows.extend(driven.lines.map(|lines| row("wiring", String::new(), lines.to_owned())));
+    rows
+}
+
+/// What is required, and what there is.
+pub fn needs(outcome: &Outcome) -> Vec<Line> {
+    let row = |verdict: &Verdict| {
+        Line::Row(vec![
+            Cell::left(verdict.need.words()),
+            Cell::left(verdict.wanted.clone()),
+            Cell::left(verdict.found.clone()),
+            Cell::left(words(verdict)),
+        ])
+    };
+    outcome.verdicts.iter().map(row).collect()
+}
+
+/// A level exactly where that is short.
+fn brief(level: LoadLevel) -> String {
+    let exact = level.told();
+    if exact.len() > 12 { level.rounded(6) } else { exact }
+}
+
+fn words(verdict: &Verdict) -> String {
+    let word = if verdict.met { "met" } else { "missed" };
+    match verdict.used.map(kairotic_core::quantity::Rational::approx) {
+        Some(used) if used > 1.0 => format!("{word} by a factor of {}", show::significant(used, 3)),
+        Some(used) if used > 0.0 => format!("{word}, {} % used", show::significant(used * 100.0, 3)),
+        _ => word.to_owned(),
+    }
+}
+
+/// A signal of a board.
+#[derive(Debug, Serialize)]
+pub struct SignalView<'r> {
+    name: &'r str,
+    load: Option<LoadView<'r>>,
+    needs: Vec<NeedView<'r>>,
+}
+
+#[derive(Debug, Serialize)]
+struct LoadView<'r> {
+    name: &'r str,
+    kind: &'r str,
+    measures: &'r str,
+    levels: Vec<String>,
+    step: String,
+    steps: u64,
+    average_v: Option<String>,
+    wiring: Option<&'r str>,
+    dead_band: Option<String>,
+    arming_pulse_s: Option<String>,
+    arming_hold_s: Option<String>,
+}
+
+#[derive(Debug, Serialize)]
+struct NeedView<'r> {
+    requirement: &'r str,
+    limit: &'r str,
+    found: &'r str,
+    used: Option<String>,
+    used_approx: Option<f64>,
+    met: bool,
+}
+
+impl<'r> SignalView<'r> {
+    /// The view of an outcome.
+    pub fn of(outcome: &'r Outcome) -> Self {
+        Self {
+            name: &outcome.signal,
+            load: outcome.driven.as_ref().map(LoadView::of),
+            needs: outcome.verdicts.iter().map(NeedView::of).collect(),
+        }
+    }
+}
+
+impl<'r> LoadView<'r> {
+    fn of(driven: &'r Driven) -> Self {
+        Self {
+            name: &driven.load,
+            kind: driven.kind,
+            measures: driven.measures,
+            levels: driven.outputs.iter().map(|level| level.told()).collect(),
+            step: driven.step.told(),
+            steps: driven.steps,
+            average_v: driven.average.map(|volts| exact(volts.value())),
+            wiring: driven.lines,
+            dead_band: driven.dead_band.map(|(_, level)| level.told()),
+            arming_pulse_s: driven.arming.map(|arming| exact(arming.pulse.value())),
+            arming_hold_s: driven.arming.map(|arming| exact(arming.hold.value())),
+        }
+    }
+}
+
+impl<'r> NeedView<'r> {
+    fn of(verdict: &'r Verdict) -> Self {
+        Self {
+            requirement: verdict.need.words(),
+            limit: &verdict.wanted,
+            found: &verdict.found,
+            used: verdict.used.map(exact),
+            used_approx: verdict.used.map(kairotic_core::quantity::Rational::approx),
+            met: verdict.met,
+        }
+    }
+}

@@ -1,0 +1,164 @@
+//! What `scale --observed` shows: the numbers to paste into the board file, and how each observation lies to the line.
+
+use kairotic_core::load::Kind;
+use kairotic_core::load::{Calibration, CalibrationPoint, ObservedValue, Taken};
+use kairotic_core::quantity::{Dimension, Quantity, Range};
+use serde::Serialize;
+
+use super::json::FindingView;
+use super::setting;
+use super::words::counted;
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+
+/// A calibration of a load.
+#[derive(Debug)]
+pub struct CalibrationReport {
+    /// The load's name on the board.
+    pub name: String,
+    /// What was found.
+    pub calibration: Calibration,
+}
+
+/// A key of a load in a board file, its value there, and exactly, in base units.
+#[derive(Debug, Serialize)]
+struct Key {
+    key: &'static str,
+    value: String,
+    exact: String,
+}
+
+/// So many digits are a nanosecond of a servo's pulse, and far less than anybody can observe.
+const DIGITS: usize = 7;
+
+impl Key {
+    fn of<D: Dimension + Copy>(key: &'static str, value: Quantity<D>) -> Self {
+        Self { key, value: value.rounded(DIGITS).replace(' ', ""), exact: exact(value.value()) }
+    }
+
+    fn range<D: Dimension + Copy>(key: &'static str, range: Range<Quantity<D>>) -> Self {
+        let (low, high) = (Self::of(key, range.low), Self::of(key, range.high));
+        let joined = |low: &str, high: &str| format!("{low}..{high}");
+        Self { key, value: joined(&low.value, &high.value), exact: joined(&low.exact, &high.exact) }
+    }
+}
+
+impl CalibrationReport {
+    /// What the board file should say of the load.
+    fn keys(&self) -> Vec<Key> {
+        match &self.calibration.load {
+            Kind::Servo(servo) => vec![Key::range("span", servo.span), Key::range("travel", servo.travel)],
+            Kind::SpeedController(controller) => {
+                let neutral = controller.neutral.map(|neutral| Key::of("neutral", neutral));
+                [Key::range("span", controller.span)].into_iter().chain(neutral).collect()
+            }
+            Kind::Motor(motor) => {
+                let full = motor.full.map(|full| Key::of("full", full));
+                [Key::of("start", motor.start)].into_iter().chain(full).collect()
+            }
+            Kind::Fan(fan) => vec![Key::of("lowest", fan.lowest), Key::of("slowest", fan.slowest)],
+            Kind::Heater(heater) => vec![Key::of("resistance", heater.resistance)],
+            Kind::Lamp(_) | Kind::Plain => Vec::new(),
+        }
+    }
+
+    /// What a load was given, in what counts for it.
+    fn given(&self, point: &CalibrationPoint) -> String {
+        match self.calibration.load {
+            Kind::Servo(_) | Kind::SpeedController(_) => point.observation.given.pulse.rounded(6),
+            _ => point.observation.given.duty.rounded(6),
+        }
+    }
+}
+
+impl Report for CalibrationReport {
+    fn page(&self) -> Result<Page> {
+        let Calibration { points, findings, dead_zone, .. } = &self.calibration;
+        let mut page = Page::headed([self.name.clone(), counted(points.len() as u64, "observation")]);
+        let keys = self.keys();
+        let line = |key: &Key| Line::Row(vec![Cell::left(format!("{} = \"{}\"", key.key, key.value))]);
+        page.push("write", &["board file"], keys.iter().map(line).collect());
+        let rows = points.iter().map(|point| {
+            let reading = point.observation.reading;
+            let text = |reading: ObservedValue| reading.rounded(5);
+            let off = point.line.and_then(|line| reading.value().minus(line.value()));
+            let remark = match point.taken {
+                Taken::Fitted => "",
+                Taken::Far => "far from the others, left out",
+                Taken::Standing => "stands, left out",
+            };
+            Line::Row(vec![
+                Cell::point(self.given(point)),
+                Cell::point(text(reading)),
+                Cell::point(point.line.map(text).unwrap_or_default()),
+                Cell::point(off.map(|off| reading.with(off.magnitude()).rounded(3)).unwrap_or_default()),
+                Cell::left(remark),
+            ])
+        });
+        page.push("line", &["given", "seen", "line", "off", "remark"], rows.collect());
+        if let Some(zone) = dead_zone {
+            let text = format!("between {} and {}", zone.low.rounded(6), zone.high.rounded(6));
+            page.push("stands", &["dead zone"], vec![Line::Row(vec![Cell::left(text)])]);
+        }
+        page.push("watch", &[], setting::findings(findings));
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let rows = self.calibration.points.iter().map(|point| {
+            let ObservedView { pulse_s, duty, seen, line, left_out } = ObservedView::of(point);
+            vec![pulse_s, duty, seen, line.unwrap_or_default(), left_out.unwrap_or_default().to_owned()]
+        });
+        Ok(Table { header: vec!["pulse_s", "duty", "seen", "line", "left_out"], rows: rows.collect() })
+    }
+
+    fn json(&self) -> Result<String> {
+        let Calibration { points, findings, dead_zone, .. } = &self.calibration;
+        let view = View {
+            head: Head::of("scale"),
+            load: &self.name,
+            write: self.keys(),
+            dead_zone_s: dead_zone.map(|zone| [exact(zone.low.value()), exact(zone.high.value())]),
+            observations: points.iter().map(ObservedView::of).collect(),
+            findings: findings.iter().map(FindingView::of).collect(),
+        };
+        Ok(serde_json::to_string_pretty(&view)?)
+    }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    load: &'r str,
+    write: Vec<Key>,
+    dead_zone_s: Option<[String; 2]>,
+    observations: Vec<ObservedView>,
+    findings: Vec<FindingView>,
+}
+
+#[derive(Serialize)]
+struct ObservedView {
+    pulse_s: String,
+    duty: String,
+    seen: String,
+    line: Option<String>,
+    left_out: Option<&'static str>,
+}
+
+impl ObservedView {
+    fn of(point: &CalibrationPoint) -> Self {
+        let given = point.observation.given;
+        Self {
+            pulse_s: exact(given.pulse.value()),
+            duty: exact(given.duty.value()),
+            seen: point.observation.reading.told(),
+            line: point.line.map(ObservedValue::told),
+            left_out: match point.taken {
+                Taken::Fitted => None,
+                Taken::Far => Some("far"),
+                Taken::Standing => Some("standing"),
+            },
+        }
+    }
+}

@@ -1,0 +1,146 @@
+//! What `clock` shows: ways through the clock tree. One file a question; here stands what the answers share.
+
+mod buses;
+mod joint;
+mod reach;
+mod state;
+
+use kairotic_core::clock::{Arrangement, Passage};
+use kairotic_core::part::Timer;
+use kairotic_core::quantity::Deviation;
+use kairotic_core::setting::FieldWrite;
+use serde::Serialize;
+
+pub use self::buses::BusReport;
+pub use self::joint::JointReport;
+pub use self::reach::ReachReport;
+pub use self::state::StateReport;
+use super::json::FieldView;
+use super::words::{brief, frequency_error};
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, exact, exact_or_null};
+
+/// The columns of the block `through`.
+pub const THROUGH: &[&str] = &["node", "frequency", "how"];
+
+/// The nodes that a clock passes.
+pub fn through(passages: &[Passage]) -> Vec<Line> {
+    let row = |passage: &Passage| {
+        Line::Row(vec![
+            Cell::left(passage.title.clone()),
+            Cell::point(brief(passage.frequency)),
+            Cell::left(passage.how.clone()),
+        ])
+    };
+    passages.iter().map(row).collect()
+}
+
+/// How far the source of a way may be off.
+pub fn source_error(arrangement: &Arrangement) -> Vec<Line> {
+    let rows = arrangement.accuracy.iter().enumerate().map(|(place, accuracy)| {
+        let what = if place == 0 { "source error" } else { "" };
+        let within = format!("{}..{}", accuracy.within.low, accuracy.within.high);
+        Line::Row(vec![Cell::left(what), Cell::left(within), Cell::left(format!("at {}", accuracy.over))])
+    });
+    rows.collect()
+}
+
+/// The nodes on a way that the clock tree told, if it was asked.
+pub fn way_lines(way: Option<&Arrangement>) -> Vec<Line> {
+    way.map(|way| through(&way.passages)).unwrap_or_default()
+}
+
+/// What is written for a way in one line, without what is the rest of a field: `PLLM 6 PLLN 96`.
+fn short(arrangement: &Arrangement) -> String {
+    let written = arrangement.writes.iter().filter(|write| !write.note.is_empty());
+    let words =
+        written.map(|write| format!("{} {}", write.field.as_ref().unwrap_or(&write.register), write.written));
+    words.collect::<Vec<_>>().join(" ")
+}
+
+fn error_words(error: Deviation) -> String {
+    frequency_error(error, true)
+}
+
+/// The source of a way, with its frequency.
+fn source(arrangement: &Arrangement) -> String {
+    arrangement
+        .passages
+        .first()
+        .map(|first| format!("from {}, {}", first.title, first.frequency))
+        .unwrap_or_default()
+}
+
+fn assignment(write: &FieldWrite) -> String {
+    format!("{}={}", write.name(), write.written)
+}
+
+fn answer(timer: &Timer, body: impl Serialize) -> Result<String> {
+    let head = Head::of("clock");
+    Ok(serde_json::to_string_pretty(&View { head, part: &timer.part, timer: &timer.name, body })?)
+}
+
+#[derive(Serialize)]
+struct View<'r, B> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    timer: &'r str,
+    #[serde(flatten)]
+    body: B,
+}
+
+/// One way through the clock tree.
+#[derive(Debug, Serialize)]
+pub struct ArrangementView {
+    clock_hz: String,
+    clock_hz_approx: f64,
+    vco_hz: Option<String>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    source_accuracy: Vec<AccuracyView>,
+    through: Vec<PassageView>,
+    clock_registers: Vec<FieldView>,
+}
+
+impl ArrangementView {
+    /// Everything about it.
+    pub fn of(arrangement: &Arrangement) -> Self {
+        let clock = arrangement.frequency.value();
+        Self {
+            clock_hz: exact(clock),
+            clock_hz_approx: clock.approx(),
+            vco_hz: exact_or_null(arrangement.vco.map(|vco| vco.value())),
+            source_accuracy: arrangement
+                .accuracy
+                .iter()
+                .map(|accuracy| AccuracyView {
+                    over: accuracy.over.clone(),
+                    within: [accuracy.within.low, accuracy.within.high].map(|end| exact(end.value())),
+                })
+                .collect(),
+            through: arrangement
+                .passages
+                .iter()
+                .map(|passage| PassageView {
+                    node: passage.node.clone(),
+                    frequency_hz: exact(passage.frequency.value()),
+                    how: passage.how.clone(),
+                })
+                .collect(),
+            clock_registers: arrangement.writes.iter().cloned().map(FieldView::of).collect(),
+        }
+    }
+}
+
+#[derive(Debug, Serialize)]
+struct AccuracyView {
+    over: String,
+    within: [String; 2],
+}
+
+#[derive(Debug, Serialize)]
+struct PassageView {
+    node: String,
+    frequency_hz: String,
+    how: String,
+}

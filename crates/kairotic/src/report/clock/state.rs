@@ -1,0 +1,115 @@
+//! What registers make of the clocks.
+
+use kairotic_core::clock::{ClockState, NodeState};
+use kairotic_core::quantity::Frequency;
+use serde::Serialize;
+
+use super::super::words::brief;
+use super::THROUGH;
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact_or_null};
+
+/// What registers make of the clocks.
+#[derive(Debug)]
+pub struct StateReport {
+    /// The nodes.
+    pub state: ClockState,
+}
+
+impl Report for StateReport {
+    fn page(&self) -> Result<Page> {
+        let ClockState { part, nodes, timers, assumed } = &self.state;
+        let mut page = Page::headed([part.clone(), "the clocks as the registers set them".to_owned()]);
+        let row = |node: &NodeState| {
+            Line::Row(vec![
+                Cell::left(node.title.clone()),
+                Cell::point(node.frequency.map_or("?".to_owned(), brief)),
+                Cell::left(node.how.clone()),
+            ])
+        };
+        page.push("through", THROUGH, nodes.iter().map(row).collect());
+        let reaches = timers.iter().map(|(timer, node)| {
+            let frequency = self.frequency(node).map_or("?".to_owned(), brief);
+            Line::Row(vec![Cell::left(timer.clone()), Cell::point(frequency)])
+        });
+        page.push("reaches", &["timer", "clock"], reaches.collect());
+        let illegal = nodes.iter().filter_map(|node| node.illegal.as_ref());
+        let mut watch: Vec<Line> = illegal.map(|why| Line::Prose(format!("illegal: {why}"))).collect();
+        if nodes.iter().any(|node| node.frequency.is_none()) {
+            watch.push(Line::Prose(
+                "what is not known hangs on a clock from outside: say which with --source".to_owned(),
+            ));
+        }
+        page.push("watch", &[], watch);
+        if !assumed.is_empty() {
+            let text = format!("taken as after reset: {}", assumed.join(", "));
+            page.push("because", &[], vec![Line::Prose(text)]);
+        }
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let rows = self.state.nodes.iter().map(|node| {
+            vec![
+                self.state.part.clone(),
+                node.node.clone(),
+                exact_or_null(node.frequency.map(|frequency| frequency.value())).unwrap_or_default(),
+                node.illegal.clone().unwrap_or_default(),
+            ]
+        });
+        Ok(Table { header: vec!["part", "node", "frequency_hz", "illegal"], rows: rows.collect() })
+    }
+
+    fn json(&self) -> Result<String> {
+        let ClockState { part, nodes, timers, assumed } = &self.state;
+        let nodes = nodes.iter().map(|node| NodeView {
+            node: &node.node,
+            frequency_hz: exact_or_null(node.frequency.map(|frequency| frequency.value())),
+            how: &node.how,
+            illegal: node.illegal.as_deref(),
+        });
+        let timers = timers.iter().map(|(timer, node)| TimerClockView {
+            timer,
+            clock: node,
+            frequency_hz: exact_or_null(self.frequency(node).map(|frequency| frequency.value())),
+        });
+        Ok(serde_json::to_string_pretty(&StateView {
+            head: Head::of("clock"),
+            part,
+            nodes: nodes.collect(),
+            timers: timers.collect(),
+            assumed,
+        })?)
+    }
+}
+
+impl StateReport {
+    fn frequency(&self, name: &str) -> Option<Frequency> {
+        self.state.nodes.iter().find(|node| node.node == name)?.frequency
+    }
+}
+
+#[derive(Serialize)]
+struct StateView<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    nodes: Vec<NodeView<'r>>,
+    timers: Vec<TimerClockView<'r>>,
+    assumed: &'r [String],
+}
+
+#[derive(Serialize)]
+struct NodeView<'r> {
+    node: &'r str,
+    frequency_hz: Option<String>,
+    how: &'r str,
+    illegal: Option<&'r str>,
+}
+
+#[derive(Serialize)]
+struct TimerClockView<'r> {
+    timer: &'r str,
+    clock: &'r str,
+    frequency_hz: Option<String>,
+}

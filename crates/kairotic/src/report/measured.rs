@@ -1,0 +1,96 @@
+//! What `budget --measured` shows: the clock that a measurement tells of, and registers for it.
+
+use kairotic_core::accuracy::{Measured, MeasuredClock, Measurement};
+use serde::Serialize;
+
+use super::json::FindingView;
+use super::setting::{self, GIVES, WRITE};
+use super::words::brief;
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+
+/// A clock that was measured at a pin.
+#[derive(Debug)]
+pub struct MeasuredReport {
+    /// The clock.
+    pub clock: MeasuredClock,
+    /// What was measured.
+    pub measurement: Measurement,
+    /// The signal's name, where it is one of a board.
+    pub signal: Option<String>,
+}
+
+impl MeasuredReport {
+    fn text(&self) -> String {
+        match self.measurement.measured {
+            Measured::Frequency(frequency) => brief(frequency),
+            Measured::Pulse(pulse) => format!("a pulse of {}", brief(pulse)),
+        }
+    }
+}
+
+impl Report for MeasuredReport {
+    fn page(&self) -> Result<Page> {
+        let MeasuredClock { before, clock, error, uncertainty, after } = &self.clock;
+        let mut heading: Vec<String> = self.signal.iter().cloned().collect();
+        heading.extend([before.timer.path(), format!("{} measured", self.text())]);
+        let mut page = Page::headed(heading);
+        let row = |figure: &str, value: String, note: String| {
+            Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)])
+        };
+        let sign = if error.value().is_positive() { "+" } else { "" };
+        let off = format!("{sign}{}, known to {}", error.rounded(4), uncertainty.rounded(2));
+        let of = |derivation: &kairotic_core::search::Derivation| brief(derivation.best.setting.frequency);
+        let rows = vec![
+            row("taken for", brief(before.clock.nominal), format!("its registers would make {}", of(before))),
+            row("really", clock.rounded(6), off),
+        ];
+        page.push("clock", &["figure", "frequency", "note"], rows);
+        page.push("write", WRITE, setting::writes(&after.timer, &after.best.setting)?);
+        let gives = setting::gives(&after.best.setting, Some(&after.best.fit), after.clock_error.as_ref());
+        page.push("gives", GIVES, gives);
+        page.push("watch", &[], setting::findings(&after.findings));
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let after = &self.clock.after;
+        let rows =
+            setting::csv_rows(&after.timer, 1, &after.best.setting, Some(&after.best.fit), &after.findings)?;
+        Ok(Table { header: setting::CSV.to_vec(), rows })
+    }
+
+    fn json(&self) -> Result<String> {
+        let MeasuredClock { before, clock, error, uncertainty, after } = &self.clock;
+        let view = View {
+            head: Head::of("budget"),
+            signal: self.signal.as_deref(),
+            part: &before.timer.part,
+            timer: &before.timer.name,
+            nominal_clock_hz: exact(before.clock.nominal.value()),
+            clock_hz: exact(clock.value()),
+            clock_hz_approx: clock.value().approx(),
+            error: exact(error.value()),
+            uncertainty: exact(uncertainty.value()),
+            setting: super::json::SettingView::chosen(&after.timer, &after.best)?,
+            findings: after.findings.iter().map(FindingView::of).collect(),
+        };
+        Ok(serde_json::to_string_pretty(&view)?)
+    }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    signal: Option<&'r str>,
+    part: &'r str,
+    timer: &'r str,
+    nominal_clock_hz: String,
+    clock_hz: String,
+    clock_hz_approx: f64,
+    error: String,
+    uncertainty: String,
+    setting: super::json::SettingView,
+    findings: Vec<FindingView>,
+}

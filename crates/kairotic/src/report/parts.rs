@@ -1,0 +1,321 @@
+//! What `parts` shows of the catalogue as a whole and of one part.
+
+use std::collections::BTreeMap;
+
+use kairotic_core::part::{Fact, Part, Timer, Trust};
+use serde::Serialize;
+
+use super::words::{after_reset, counted};
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+
+pub use super::timer::TimerPage;
+
+/// The catalogue: its parts.
+#[derive(Debug)]
+pub struct PartList {
+    /// Every part.
+    pub parts: Vec<Part>,
+    /// What is left out, and what is missing for it.
+    pub unsupported: &'static [(&'static str, &'static str)],
+}
+
+impl Report for PartList {
+    fn page(&self) -> Result<Page> {
+        let mut page = Page::headed(["the catalogue".to_owned(), format!("{} parts", self.parts.len())]);
+        let row = |part: &Part| {
+            Line::Row(vec![
+                Cell::left(part.name.clone()),
+                Cell::right(counted(part.timers.len() as u64, "timer")),
+                Cell::right(counted(laws(part) as u64, "law")),
+                Cell::left(part.title.clone()),
+            ])
+        };
+        page.push("parts", &["part", "timers", "laws", "silicon"], self.parts.iter().map(row).collect());
+        let facts = self.parts.iter().map(|part| {
+            let TrustView { verified, from_memory, unsure } = TrustView::of(part);
+            Line::Row(vec![
+                Cell::left(part.name.clone()),
+                Cell::left(if part.pinout.is_some() { "pins" } else { "" }),
+                Cell::left(if part.tree.is_some() { "tree" } else { "" }),
+                Cell::right(format!("{verified} verified")),
+                Cell::right(format!("{from_memory} memory")),
+                Cell::right(format!("{unsure} unsure")),
+                Cell::left(checks(part)),
+            ])
+        });
+        let columns = &["part", "pins", "clock tree", "verified", "from memory", "unsure", "held against"];
+        page.push("facts", columns, facts.collect());
+        let unsupported = self
+            .unsupported
+            .iter()
+            .map(|(what, missing)| Line::Row(vec![Cell::left(*what), Cell::left(*missing)]));
+        page.push("left out", &["timer", "what is missing"], unsupported.collect());
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let rows = self.parts.iter().flat_map(|part| {
+            part.timers.iter().map(|timer| {
+                vec![part.name.clone(), part.title.clone(), timer.name.clone(), timer.clock.clone()]
+            })
+        });
+        Ok(Table { header: vec!["part", "title", "timer", "clock"], rows: rows.collect() })
+    }
+
+    fn json(&self) -> Result<String> {
+        let parts = self.parts.iter().map(|part| ListedPart {
+            part: &part.name,
+            title: &part.title,
+            timers: part.timers.iter().map(|timer| timer.name.as_str()).collect(),
+        });
+        Ok(serde_json::to_string_pretty(&ListView { head: Head::of("parts"), parts: parts.collect() })?)
+    }
+}
+
+/// How many different laws a part's timers follow.
+fn laws(part: &Part) -> usize {
+    part.blocks.values().map(|block| block.modes.len()).sum()
+}
+
+/// What a part's laws were held against.
+fn checks(part: &Part) -> String {
+    let others = part.checked.iter().map(|checked| checked.words());
+    std::iter::once("oracle").chain(others).collect::<Vec<_>>().join(", ")
+}
+
+#[derive(Serialize)]
+struct ListView<'r> {
+    #[serde(flatten)]
+    head: Head,
+    parts: Vec<ListedPart<'r>>,
+}
+
+#[derive(Serialize)]
+struct ListedPart<'r> {
+    part: &'r str,
+    title: &'r str,
+    timers: Vec<&'r str>,
+}
+
+/// One part: its timers and clocks.
+#[derive(Debug)]
+pub struct PartPage {
+    /// The part.
+    pub part: Part,
+    /// Its timers, each with its default base counter.
+    pub timers: Vec<Timer>,
+}
+
+impl Report for PartPage {
+    fn page(&self) -> Result<Page> {
+        let part = &self.part;
+        let mut page = Page::headed([part.name.clone(), part.title.clone()]);
+        let timer_row = |timer: &Timer| {
+            Line::Row(vec![
+                Cell::left(timer.name.clone()),
+                Cell::right(format!("{} bit", timer.block.counter_bits)),
+                Cell::left(channels(timer)),
+                Cell::left(timer.clock.title.clone()),
+                Cell::left(timer.block.title.clone()),
+            ])
+        };
+        let columns = &["timer", "counter", "channels", "clock", "what it is"];
+        page.push("timers", columns, self.timers.iter().map(timer_row).collect());
+        let clocks = part.clocks.values().map(|clock| {
+            Line::Row(vec![
+                Cell::left(clock.title.clone()),
+                Cell::left(after_reset(clock)),
+                Cell::left(format!("at most {}", clock.maximum)),
+            ])
+        });
+        page.push("clocks", &["clock", "after reset", "at most"], clocks.collect());
+        let sources = part.oscillators.iter().map(|source| {
+            let accuracy = source.accuracy.iter().map(|known| format!("{} ({})", known.within, known.over));
+            Line::Row(vec![
+                Cell::left(source.name.clone()),
+                Cell::left(source.frequency.told()),
+                Cell::left(accuracy.collect::<Vec<_>>().join(", ")),
+            ])
+        });
+        page.push("sources", &["source", "frequency", "deviation"], sources.collect());
+        let traced = part.tree.iter().flat_map(|tree| {
+            let nodes = tree.nodes.iter().map(|node| (&node.title, &node.facts));
+            nodes.chain(tree.switches.iter().map(|switch| (&switch.name, &switch.facts)))
+        });
+        let traced = traced.flat_map(|(title, facts)| facts.iter().map(move |fact| trace(title, fact)));
+        page.push("tree", &["node", "trust", "document", "statement"], traced.collect());
+        let pins = part
+            .pinout
+            .iter()
+            .flat_map(|pinout| pinout.facts.iter().map(|fact| trace(&pinout.package, fact)));
+        page.push("pins", &["package", "trust", "document", "statement"], pins.collect());
+        let TrustView { verified, from_memory, unsure } = TrustView::of(part);
+        let mut facts =
+            vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
+        let doubtful = part.facts().filter(|fact| fact.trust == Trust::Unsure);
+        facts.extend(doubtful.map(|fact| Line::Prose(format!("unsure: {}", fact.says))));
+        facts.dedup();
+        page.push("facts", &[], facts);
+        page.push("from", &["key", "document"], documents(&part.documents));
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let rows = self.timers.iter().map(|timer| {
+            let channels: Vec<&str> =
+                timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
+            vec![
+                timer.part.clone(),
+                timer.name.clone(),
+                timer.block.title.clone(),
+                timer.block.counter_bits.to_string(),
+                channels.join(" "),
+                timer.clock.title.clone(),
+                exact(timer.clock.default.value()),
+                exact(timer.clock.maximum.value()),
+            ]
+        });
+        Ok(Table {
+            header: vec![
+                "part",
+                "timer",
+                "title",
+                "counter_bits",
+                "channels",
+                "clock",
+                "clock_default_hz",
+                "clock_maximum_hz",
+            ],
+            rows: rows.collect(),
+        })
+    }
+
+    fn json(&self) -> Result<String> {
+        let part = &self.part;
+        Ok(serde_json::to_string_pretty(&PartView {
+            head: Head::of("parts"),
+            part: &part.name,
+            title: &part.title,
+            timers: self.timers.iter().map(ListedTimer::of).collect(),
+            oscillators: part
+                .oscillators
+                .iter()
+                .map(|source| SourceView {
+                    name: &source.name,
+                    frequency_hz: exact(source.frequency.value()),
+                    facts: source.facts.iter().map(FactView::of).collect(),
+                })
+                .collect(),
+            facts: TrustView::of(part),
+            documents: &part.documents,
+        })?)
+    }
+}
+
+#[derive(Serialize)]
+struct PartView<'r> {
+    #[serde(flatten)]
+    head: Head,
+    part: &'r str,
+    title: &'r str,
+    timers: Vec<ListedTimer<'r>>,
+    oscillators: Vec<SourceView<'r>>,
+    facts: TrustView,
+    documents: &'r BTreeMap<String, String>,
+}
+
+/// How many statements stand behind a part, by how far they can be trusted.
+#[derive(Serialize)]
+struct TrustView {
+    verified: usize,
+    from_memory: usize,
+    unsure: usize,
+}
+
+impl TrustView {
+    fn of(part: &Part) -> Self {
+        let count = |trust| part.facts().filter(|fact| fact.trust == trust).count();
+        Self {
+            verified: count(Trust::Verified),
+            from_memory: count(Trust::Memory),
+            unsure: count(Trust::Unsure),
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct SourceView<'r> {
+    name: &'r str,
+    frequency_hz: String,
+    facts: Vec<FactView<'r>>,
+}
+
+/// A timer among the others of its part.
+#[derive(Serialize)]
+pub(super) struct ListedTimer<'r> {
+    timer: &'r str,
+    title: &'r str,
+    counter_bits: u32,
+    channels: Vec<&'r str>,
+    clock: &'r str,
+    clock_default_hz: String,
+    clock_off_after_reset: bool,
+    clock_maximum_hz: String,
+}
+
+impl<'r> ListedTimer<'r> {
+    pub(super) fn of(timer: &'r Timer) -> Self {
+        Self {
+            timer: &timer.name,
+            title: &timer.block.title,
+            counter_bits: timer.block.counter_bits,
+            channels: timer.block.channels.iter().map(|channel| channel.label.as_str()).collect(),
+            clock: &timer.clock.title,
+            clock_default_hz: exact(timer.clock.default.value()),
+            clock_off_after_reset: timer.clock.off.is_some(),
+            clock_maximum_hz: exact(timer.clock.maximum.value()),
+        }
+    }
+}
+
+/// The channels of a timer, the first and the last where there are many.
+pub(super) fn channels(timer: &Timer) -> String {
+    let labels: Vec<&str> = timer.block.channels.iter().map(|channel| channel.label.as_str()).collect();
+    match labels.as_slice() {
+        [first, .., last] if labels.len() > 8 => format!("channels {first} to {last}"),
+        labels => format!("channels {}", labels.join(" ")),
+    }
+}
+
+/// One statement with where it comes from.
+fn trace(title: &str, fact: &Fact) -> Line {
+    Line::Row(vec![
+        Cell::left(title),
+        Cell::left(fact.trust.word()),
+        Cell::left(fact.document.clone()),
+        Cell::left(fact.says.clone()),
+    ])
+}
+
+/// The documents behind the key of each.
+pub(super) fn documents(documents: &BTreeMap<String, String>) -> Vec<Line> {
+    let row = |(key, title): (&String, &String)| {
+        Line::Row(vec![Cell::left(key.clone()), Cell::left(title.clone())])
+    };
+    documents.iter().map(row).collect()
+}
+
+/// One statement with its source.
+#[derive(Serialize)]
+pub(super) struct FactView<'r> {
+    says: &'r str,
+    document: &'r str,
+    trust: &'static str,
+}
+
+impl<'r> FactView<'r> {
+    pub(super) fn of(fact: &'r Fact) -> Self {
+        Self { says: &fact.says, document: &fact.document, trust: fact.trust.word() }
+    }
+}

@@ -1,0 +1,296 @@
+//! What `scale` shows of a map.
+
+use kairotic_core::finding::Finding;
+use kairotic_core::load::LoadLevel;
+use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time, show};
+use kairotic_core::scale::{Form, MapPoint, Naive, OutputStep, Proof, ScaledMap};
+use kairotic_core::search::Derivation;
+use kairotic_formats::map_code::end;
+use serde::Serialize;
+
+use super::json::FindingView;
+use super::setting;
+use super::words::{brief, counted};
+use crate::chart::MapPlot;
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+
+/// A map, and what was asked about it.
+#[derive(Debug)]
+pub struct ScaleReport {
+    /// The map with its arithmetic.
+    pub scaled: ScaledMap,
+    /// Whether words of 32 bits would meet what these do not.
+    pub wider_meets: bool,
+    /// What a compare step is, where a timer is known.
+    pub step: Option<OutputStep>,
+    /// What the inputs count, where they have a unit.
+    pub unit: &'static str,
+    /// What it makes of chosen inputs.
+    pub points: Vec<MapPoint>,
+    /// What chosen compare values stand for.
+    pub back: Vec<MapPoint>,
+    /// What shortcuts cost.
+    pub naive: Vec<Naive>,
+    /// What is worth knowing.
+    pub findings: Vec<Finding>,
+    /// What the load does at the end of the map, where that has to be known.
+    pub note: Option<&'static str>,
+    /// The arithmetic as a function, where it is wanted.
+    pub code: Option<String>,
+    /// The timer's setting, where the compare values are those of one.
+    pub derivation: Option<Derivation>,
+}
+
+/// The map as a picture, by points that stand close.
+pub fn figure(scaled: &ScaledMap, unit: &str, points: &[MapPoint]) -> MapPlot {
+    let map = scaled.request.map;
+    let title = format!(
+        "{}{unit}..{}{unit} to compare {}..{}: {}",
+        map.from,
+        map.to,
+        end(map.first),
+        end(map.last),
+        text(&scaled.form, &map)
+    );
+    MapPlot {
+        title,
+        inputs: if unit.is_empty() { "input".to_owned() } else { format!("input in {unit}") },
+        values: points.iter().map(|point| (point.input.approx(), point.compare as f64)).collect(),
+        errors: points.iter().map(|point| (point.input.approx(), point.error.approx())).collect(),
+        limit: scaled.request.most.approx(),
+    }
+}
+
+const POINTS: &[&str] = &["input", "compare", "pulse", "duty", "level", "error"];
+
+impl Report for ScaleReport {
+    fn page(&self) -> Result<Page> {
+        let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
+        let map = request.map;
+        let mut heading = Vec::new();
+        if let Some(derivation) = &self.derivation {
+            heading.push(derivation.timer.path());
+        }
+        heading.push(format!(
+            "{}{1}..{2}{1} to compare {3}..{4}",
+            map.from,
+            self.unit,
+            map.to,
+            end(map.first),
+            end(map.last)
+        ));
+        let mut page = Page::headed(heading);
+        let fact = |figure: &str, value: String| Line::Row(vec![Cell::left(figure), Cell::left(value)]);
+        let bits = request.word.bits();
+        let verdict = if *met { "met" } else { "missed" };
+        let how = match proof {
+            Proof::EveryInput(count) => format!("proved: all {count} inputs were looked at"),
+            Proof::Interval => "proved by the line's ends and its rounding".to_owned(),
+        };
+        let in_output = self.in_output(*error)?.filter(|_| error.is_positive());
+        let (error, most) = (number(*error), number(request.most));
+        let mut facts = vec![
+            fact("arithmetic", format!("{}, where x is {}", text(form, &map), start(map.from))),
+            fact("largest error", format!("{error} compare steps of the {most} allowed: {verdict}")),
+        ];
+        facts.extend(in_output.map(|found| fact("", format!("that is {}", found.told()))));
+        facts.push(fact("", how));
+        facts.push(fact(
+            "widest",
+            format!("{widest} of the {} that {bits} bits hold", request.word.largest()),
+        ));
+        page.push("map", &["figure", "value"], facts);
+        page.push("points", POINTS, self.points.iter().map(|point| self.point(point)).collect());
+        page.push("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
+        page.push("naive", &["shortcut", "drift"], self.naive.iter().filter_map(shortcut).collect());
+        if !met {
+            let mut text = match self.scaled.is_decided() {
+                true => format!(
+                    "in words of {bits} bits no multiplication with a shift does better, and neither do the pairs of multiplications and the divisions that were tried"
+                ),
+                false => format!(
+                    "of the shifts and divisions that were tried in words of {bits} bits, the one that is bounded best"
+                ),
+            };
+            if self.wider_meets {
+                text.push_str("; --word 32 meets it");
+            }
+            page.push("because", &[], vec![Line::Prose(text)]);
+        }
+        let mut watch: Vec<Line> = self.note.iter().map(|note| Line::Prose((*note).to_owned())).collect();
+        watch.extend(setting::findings(&self.findings));
+        page.push("watch", &[], watch);
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let header = vec!["input", "compare", "error_steps", "pulse_s", "duty", "level"];
+        let rows = self.points.iter().chain(&self.back).map(|point| {
+            let output = point.output.as_ref();
+            vec![
+                exact(point.input),
+                point.compare.to_string(),
+                exact(point.error),
+                output.map(|output| exact(output.pulse.value())).unwrap_or_default(),
+                output.map(|output| exact(output.duty.value())).unwrap_or_default(),
+                point.level.map(|level| level.told()).unwrap_or_default(),
+            ]
+        });
+        Ok(Table { header, rows: rows.collect() })
+    }
+
+    fn json(&self) -> Result<String> {
+        let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
+        let in_output = self.in_output(*error)?;
+        let view = View {
+            head: Head::of("scale"),
+            inputs: [request.map.from, request.map.to],
+            compares: request.map.ends(),
+            compares_exact: [request.map.first, request.map.last].map(exact),
+            word_bits: request.word.bits(),
+            arithmetic: text(form, &request.map),
+            error_steps: exact(*error),
+            error_steps_approx: error.approx(),
+            error_pulse_s: in_output.as_ref().map(|found| exact(found.pulse.value())),
+            error_duty: in_output.as_ref().map(|found| exact(found.duty.value())),
+            error_level: in_output.and_then(|found| found.level).map(|level| level.told()),
+            looked_at: match proof {
+                Proof::EveryInput(count) => Some(*count),
+                Proof::Interval => None,
+            },
+            widest: widest.to_string(),
+            met: *met,
+            points: self.points.iter().map(PointView::of).collect(),
+            back: self.back.iter().map(PointView::of).collect(),
+            code: self.code.as_deref(),
+            findings: self.findings.iter().map(FindingView::of).collect(),
+        };
+        Ok(serde_json::to_string_pretty(&view)?)
+    }
+}
+
+/// An error of a map, as what the pin and the load make of it.
+struct InOutput {
+    pulse: Time,
+    duty: Duty,
+    level: Option<LoadLevel>,
+}
+
+impl InOutput {
+    fn told(&self) -> String {
+        let level = self.level.map(|level| level.rounded(3));
+        level
+            .unwrap_or_else(|| format!("{} or {} of the period", self.pulse.rounded(3), self.duty.rounded(3)))
+    }
+}
+
+impl ScaleReport {
+    /// So many compare steps in time, duty and the load's unit, where a timer is known.
+    fn in_output(&self, steps: Rational) -> Result<Option<InOutput>> {
+        let Some(step) = self.step else { return Ok(None) };
+        let times = |each: Rational| each.times(steps).or_overflow("error");
+        let level = step.level.map(|level| times(level.value()).map(|value| level.with(value)));
+        Ok(Some(InOutput {
+            pulse: Time::new(times(step.realised.pulse.value())?),
+            duty: Duty::new(times(step.realised.duty.value())?),
+            level: level.transpose()?,
+        }))
+    }
+
+    fn point(&self, point: &MapPoint) -> Line {
+        let output = point.output.as_ref();
+        Line::Row(vec![
+            Cell::point(format!("{}{}", number(point.input), self.unit)),
+            Cell::value(point.compare),
+            Cell::point(output.map(|output| brief(output.pulse)).unwrap_or_default()),
+            Cell::point(output.map(|output| output.duty.rounded(5)).unwrap_or_default()),
+            Cell::point(point.level.map(|level| level.rounded(5)).unwrap_or_default()),
+            Cell::left(match point.error.is_zero() {
+                true => "exact".to_owned(),
+                false => format!("{} steps", signed(point.error)),
+            }),
+        ])
+    }
+}
+
+/// A number exactly where that is short, else to a few digits.
+fn number(value: Rational) -> String {
+    show::decimal(value, 6).unwrap_or_else(|| show::significant(value.approx(), 4))
+}
+
+fn signed(value: Rational) -> String {
+    let sign = if value.is_positive() { "+" } else { "" };
+    format!("{sign}{}", show::significant(value.approx(), 3))
+}
+
+fn shortcut(naive: &Naive) -> Option<Line> {
+    let drift = naive.drift?;
+    let steps = counted(drift.unsigned_abs().try_into().ok()?, "compare step");
+    let side = if drift < 0 { "too few" } else { "too many" };
+    let text = format!("{steps} {side} at the highest input");
+    Some(Line::Row(vec![Cell::left(naive.text.clone()), Cell::left(text)]))
+}
+
+/// What `x` is, for a lowest input.
+fn start(from: i64) -> String {
+    match from {
+        0 => "the input".to_owned(),
+        from if from < 0 => format!("the input + {}", from.unsigned_abs()),
+        from => format!("the input - {from}"),
+    }
+}
+
+/// The arithmetic in one line.
+fn text(form: &Form, map: &kairotic_core::scale::Map) -> String {
+    let sum = kairotic_formats::map_code::arithmetic(form, map);
+    if matches!(form, Form::Table(_)) { "a table of all values".to_owned() } else { sum }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    inputs: [i64; 2],
+    compares: [u64; 2],
+    compares_exact: [String; 2],
+    word_bits: u32,
+    arithmetic: String,
+    error_steps: String,
+    error_steps_approx: f64,
+    error_pulse_s: Option<String>,
+    error_duty: Option<String>,
+    error_level: Option<String>,
+    looked_at: Option<u64>,
+    widest: String,
+    met: bool,
+    points: Vec<PointView>,
+    back: Vec<PointView>,
+    code: Option<&'r str>,
+    findings: Vec<FindingView>,
+}
+
+#[derive(Serialize)]
+struct PointView {
+    input: String,
+    compare: u64,
+    error_steps: String,
+    error_steps_approx: f64,
+    pulse_s: Option<String>,
+    duty: Option<String>,
+    level: Option<String>,
+}
+
+impl PointView {
+    fn of(point: &MapPoint) -> Self {
+        Self {
+            input: exact(point.input),
+            compare: point.compare,
+            error_steps: exact(point.error),
+            error_steps_approx: point.error.approx(),
+            pulse_s: point.output.as_ref().map(|output| exact(output.pulse.value())),
+            duty: point.output.as_ref().map(|output| exact(output.duty.value())),
+            level: point.level.map(|level| level.told()),
+        }
+    }
+}

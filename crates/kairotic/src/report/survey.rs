@@ -1,0 +1,188 @@
+//! What `survey` shows: one row a kind of timer.
+
+use kairotic_core::signal::{Aim, Target};
+use kairotic_core::survey::{Survey, SurveyRow, reaches};
+use serde::Serialize;
+
+use super::words::{brief, counted, division, frequency_error};
+use crate::fault::Result;
+use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+
+/// One target on many timers.
+#[derive(Debug)]
+pub struct SurveyReport {
+    /// What came out.
+    pub survey: Survey,
+    /// What was wanted.
+    pub target: Target,
+}
+
+/// What the rows mean, where it is not seen at once.
+const LEGEND: &str = "a row: timer and how many like it, clock, divider and top, frequency error, steps, step, ends out of reach";
+
+const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "frequency", "steps", "step", "notes"];
+
+impl Report for SurveyReport {
+    fn page(&self) -> Result<Page> {
+        let mut heading = vec![match self.target.aim {
+            Aim::Frequency(frequency) => frequency.told(),
+            Aim::Period(period) => format!("a period of {period}"),
+            Aim::Window(window) => window.to_string(),
+        }];
+        heading.extend(self.target.span.map(|span| format!("span {}", span.told())));
+        heading.push(counted(self.survey.rows.len() as u64, "kind") + " of timers");
+        let mut page = Page::headed(heading);
+        let mut lines: Vec<Line> = self.survey.rows.iter().map(row).collect();
+        if !lines.is_empty() {
+            lines.push(Line::Prose(LEGEND.to_owned()));
+        }
+        page.push("timers", COLUMNS, lines);
+        page.push("sources", &[], oscillators(&self.survey.rows));
+        let unable = &self.survey.unable;
+        let mut watch = Vec::new();
+        if self.survey.rows.is_empty() {
+            let text = "no timer makes it as it was asked: try --clock max, fewer steps, or more parts";
+            watch.push(Line::Prose(text.to_owned()));
+        }
+        if !unable.is_empty() {
+            watch.push(Line::Prose(format!("out of reach, or of another kind: {}", unable.join(" "))));
+        }
+        page.push("watch", &[], watch);
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let mut rows = Vec::new();
+        for row in &self.survey.rows {
+            let setting = &row.choice.setting;
+            let registers: Vec<String> = setting
+                .writes(&row.timer)?
+                .iter()
+                .map(|write| format!("{}={}", write.name(), write.written))
+                .collect();
+            let (zero, full) = reaches(row);
+            rows.push(vec![
+                row.timer.part.clone(),
+                row.timers.join(" "),
+                exact(row.clock.nominal.value()),
+                setting.plan.mode.clone(),
+                exact(setting.divider),
+                setting.plan.top.to_string(),
+                exact(setting.frequency.value()),
+                exact(row.choice.fit.frequency_error.value()),
+                row.choice.fit.within.to_string(),
+                row.choice.steps().to_string(),
+                exact(setting.step.value()),
+                zero.to_string(),
+                full.to_string(),
+                row.oscillator.map(|range| range.to_string()).unwrap_or_default(),
+                exact(row.jitter().value()),
+                row.choice.fit.score.to_string(),
+                registers.join(" "),
+                row.off.is_some().to_string(),
+            ]);
+        }
+        let header = vec![
+            "part",
+            "timers",
+            "clock_hz",
+            "mode",
+            "divider",
+            "top",
+            "frequency_hz",
+            "frequency_error",
+            "within",
+            "steps",
+            "step_s",
+            "reaches_zero",
+            "reaches_full",
+            "oscillator",
+            "jitter_peak_to_peak_s",
+            "score_approx",
+            "registers",
+            "clock_off_after_reset",
+        ];
+        Ok(Table { header, rows })
+    }
+
+    fn json(&self) -> Result<String> {
+        let mut rows = Vec::new();
+        for row in &self.survey.rows {
+            let (reaches_zero, reaches_full) = reaches(row);
+            rows.push(RowView {
+                part: &row.timer.part,
+                timers: &row.timers,
+                clock_hz: exact(row.clock.nominal.value()),
+                clock_off_after_reset: row.off.is_some(),
+                setting: super::json::SettingView::chosen(&row.timer, &row.choice)?,
+                reaches_zero,
+                reaches_full,
+                oscillator: row.oscillator.map(|range| [range.low, range.high].map(|end| exact(end.value()))),
+            });
+        }
+        let view = View { head: Head::of("survey"), rows, unable: &self.survey.unable };
+        Ok(serde_json::to_string_pretty(&view)?)
+    }
+}
+
+fn row(row: &SurveyRow) -> Line {
+    let setting = &row.choice.setting;
+    let fit = &row.choice.fit;
+    let others = match row.timers.len() {
+        0 | 1 => String::new(),
+        count => format!(" +{}", count - 1),
+    };
+    let jitter = row.jitter();
+    let mut notes = Vec::new();
+    if row.off.is_some() {
+        notes.push("clock off after reset".to_owned());
+    }
+    if !jitter.value().is_zero() {
+        notes.push(format!("jitter {}", jitter.rounded(2)));
+    }
+    notes.extend(match reaches(row) {
+        (true, true) => None,
+        (true, false) => Some("no 100 %".to_owned()),
+        (false, true) => Some("no 0 %".to_owned()),
+        (false, false) => Some("no 0 %, no 100 %".to_owned()),
+    });
+    Line::Row(vec![
+        Cell::left(format!("{}{others}", row.timer.path())),
+        Cell::point(brief(row.clock.nominal)),
+        Cell::left(format!("÷{} {}", division(setting.divider), setting.plan.top)),
+        Cell::left(frequency_error(fit.frequency_error, fit.frequency_exact)),
+        Cell::right(row.choice.steps().to_string()),
+        Cell::point(setting.step.rounded(3)),
+        Cell::left(notes.join(", ")),
+    ])
+}
+
+/// How far the internal oscillators of the parts may be off, each part once.
+fn oscillators(rows: &[SurveyRow]) -> Vec<Line> {
+    let mut words: Vec<String> = Vec::new();
+    for row in rows {
+        let told = row.oscillator.map(|range| format!("{} {}..{}", row.timer.part, range.low, range.high));
+        words.extend(told.filter(|told| !words.contains(told)));
+    }
+    if words.is_empty() { Vec::new() } else { vec![Line::Prose(words.join(", "))] }
+}
+
+#[derive(Serialize)]
+struct View<'r> {
+    #[serde(flatten)]
+    head: Head,
+    rows: Vec<RowView<'r>>,
+    unable: &'r [String],
+}
+
+#[derive(Serialize)]
+struct RowView<'r> {
+    part: &'r str,
+    timers: &'r [String],
+    clock_hz: String,
+    clock_off_after_reset: bool,
+    setting: super::json::SettingView,
+    reaches_zero: bool,
+    reaches_full: bool,
+    oscillator: Option<[String; 2]>,
+}

@@ -1,0 +1,325 @@
+//! A timer set up to measure a speed.
+
+use kairotic_core::quantity::{Deviation, Speed, Time};
+use kairotic_core::tach::{AtSpeed, Interval, Recommendation, SpeedReading, TachPlan, Window};
+use serde::Serialize;
+
+use super::super::json::{Answer, FieldView};
+use super::super::setting::{self, GIVES, WRITE, write_lines};
+use super::super::words;
+use super::rpm;
+use crate::arguments::routing::Routing;
+use crate::fault::Result;
+use crate::format::{Cell, Line, Page, Report, Table, exact, exact_or_null};
+
+/// A timer set up to measure a speed.
+#[derive(Debug)]
+pub struct SetupReport {
+    /// The plan.
+    pub plan: TachPlan,
+}
+
+fn figure(name: &str, value: String, note: impl Into<String>) -> Line {
+    Line::row([Cell::left(name), Cell::point(value), Cell::left(note)])
+}
+
+/// What the timer does between two pulses.
+fn interval(plan: &TachPlan, interval: &Interval) -> Vec<Line> {
+    let Interval { counter, counter_bits, counts: (fewest, most), slowest, stop, overflow, .. } = interval;
+    let round = format!("free running, round after {}", overflow.rounded(4));
+    let ends = format!("at {}, {most} at {}", plan.speeds.high.rounded(6), plan.speeds.low.rounded(6));
+    vec![
+        figure("tick", counter.tick.rounded(4), format!("divide by {}", words::division(counter.divider))),
+        figure("counter", format!("{counter_bits} bit"), round),
+        figure("counts", fewest.to_string(), ends),
+        figure("slowest", slowest.rounded(4), "that it can tell"),
+        figure(
+            "stop",
+            stop.rounded(4),
+            format!("without a pulse: slower than {}", plan.speeds.low.rounded(6)),
+        ),
+    ]
+}
+
+/// What a window sees.
+fn window(plan: &TachPlan) -> Vec<Line> {
+    let Window { length, step, counts: (fewest, most), needed_bits, slowest, stop } = &plan.window;
+    let by = match plan.counts_pulses {
+        true => "counted by the timer's counter, clocked by the pulses",
+        false => "counted in an interrupt of the pin: this timer cannot be clocked by pulses",
+    };
+    let ends = format!("at {}, {most} at {}", plan.speeds.low.rounded(6), plan.speeds.high.rounded(6));
+    vec![
+        figure("length", length.rounded(6), by),
+        figure("counts", fewest.to_string(), ends),
+        figure("counter", format!("{needed_bits} bit"), "are enough"),
+        figure("step", step.rounded(4), "from one reading to the next, at every speed"),
+        figure("slowest", slowest.rounded(4), "of which every window sees a pulse"),
+        figure("stop", stop.rounded(4), "after the last pulse, at most"),
+    ]
+}
+
+fn speeds(plan: &TachPlan) -> Vec<Line> {
+    let step = |reading: &Option<SpeedReading>| {
+        Cell::point(reading.as_ref().map(|reading| reading.step.rounded(3)).unwrap_or_default())
+    };
+    let line = |at: &AtSpeed| {
+        let takes = at.interval.as_ref().map(|interval| interval.takes.rounded(4));
+        Line::row([
+            Cell::point(at.speed.rounded(4)),
+            step(&at.interval),
+            Cell::left(takes.map(|takes| format!("in {takes}")).unwrap_or_default()),
+            step(&at.turn),
+            Cell::point(at.window.step.rounded(3)),
+            Cell::left(at.finer().word()),
+        ])
+    };
+    if plan.interval.is_none() {
+        return Vec::new();
+    }
+    let turn = if plan.pulses_per_turn > 1 { ", of a whole turn" } else { "" };
+    let legend = format!(
+        "a row: speed, how far readings of a period lie apart, how long each takes{turn}, of a window, which of period and \
+         window is finer"
+    );
+    plan.at.iter().map(line).chain([Line::Prose(legend)]).collect()
+}
+
+/// Why it is so, with the numbers in it.
+fn because(plan: &TachPlan) -> Vec<Line> {
+    let mut lines = Vec::new();
+    let pulses = plan.pulses_per_turn;
+    if let Some(Interval { counter, largest, stop, .. }) = &plan.interval {
+        let low = rpm(plan.speeds.low).map(|low| low.to_string()).unwrap_or_default();
+        let sums = [
+            ("between pulses", format!("60 s / ({low} · {pulses}) = {}", stop.rounded(6))),
+            ("tick", format!("at least {} / {largest}, so {}", stop.rounded(6), counter.tick.rounded(4))),
+        ];
+        lines.extend(sums.into_iter().map(|(name, sum)| Line::row([Cell::left(name), Cell::left(sum)])));
+        if let Some(crossover) = plan.crossover {
+            let (tick, window) = (counter.tick.rounded(4), plan.window.length.rounded(4));
+            let sum = format!("60 s / ({pulses} · √({tick} · {window})) = {}", crossover.rounded(4));
+            lines.push(Line::row([Cell::left("equally fine"), Cell::left(sum)]));
+        }
+    }
+    let words = match (plan.recommendation, plan.crossover) {
+        (Recommendation::Period, _) => {
+            "a period tells all these speeds more finely than the window".to_owned()
+        }
+        (Recommendation::Window, None) => {
+            let inputs = plan.timer.block.inputs.as_ref();
+            let instead = inputs.and_then(|inputs| inputs.instead.as_ref());
+            let instead = instead.map(|instead| format!("; what can, on this part: {instead}"));
+            format!("this timer cannot time pulses{}", instead.unwrap_or_default())
+        }
+        (Recommendation::Window, Some(_)) => {
+            "the window tells all these speeds more finely than a period".to_owned()
+        }
+        (Recommendation::Both, _) => {
+            let crossover = plan.crossover.map(|speed| speed.rounded(4)).unwrap_or_default();
+            format!("a period is finer below {crossover}, the window above")
+        }
+    };
+    lines.push(Line::Prose(words));
+    if let Some(AtSpeed { turn: Some(turn), window, .. }) = plan.at.last()
+        && turn.step < window.step
+    {
+        let step = turn.step.rounded(3);
+        let words = format!("timed over a whole turn, the coarsest step is {step}, with a reading each turn");
+        lines.push(Line::Prose(words));
+    }
+    if plan.clock.deviation != Deviation::ZERO {
+        let off = plan.clock.deviation.told();
+        lines.push(Line::Prose(format!("besides, all readings are off by up to {off}, as the clock is")));
+    }
+    lines
+}
+
+impl Report for SetupReport {
+    fn page(&self) -> Result<Page> {
+        let plan = &self.plan;
+        let (low, high) = (plan.speeds.low, plan.speeds.high);
+        let mut page = Page::headed([
+            plan.timer.path(),
+            format!("{} to {}", low.rounded(6), high.rounded(6)),
+            format!("{} a turn", words::counted(plan.pulses_per_turn.into(), "pulse")),
+            words::clock(plan.clock, plan.default_clock),
+        ]);
+        if let Some(interval) = &plan.interval {
+            page.push("write", WRITE, write_lines(&interval.counter.writes));
+            page.push("period", GIVES, self::interval(plan, interval));
+        }
+        page.push("window", GIVES, window(plan));
+        page.push(
+            "steps",
+            &["speed", "of a period", "takes", "of a turn", "of a window", "finer"],
+            speeds(plan),
+        );
+        page.push("because", &["what", "sum"], because(plan));
+        page.push("watch", &[], setting::findings(&plan.findings));
+        Ok(page)
+    }
+
+    fn table(&self) -> Result<Table> {
+        let header = vec!["speed_rpm", "method", "counts", "step_rpm", "takes_s"];
+        let mut rows = Vec::new();
+        for at in &self.plan.at {
+            let readings = [("period", &at.interval), ("turn", &at.turn)];
+            let timed = readings.into_iter().filter_map(|(name, reading)| Some((name, reading.as_ref()?)));
+            for (method, reading) in timed.chain([("window", &at.window)]) {
+                rows.push(vec![
+                    rpm(at.speed).map(exact).unwrap_or_default(),
+                    method.to_owned(),
+                    reading.counts.to_string(),
+                    rpm(reading.step).map(exact).unwrap_or_default(),
+                    exact(reading.takes.value()),
+                ]);
+            }
+        }
+        Ok(Table { header, rows })
+    }
+
+    fn json(&self) -> Result<String> {
+        let plan = &self.plan;
+        let answer = Answer {
+            command: "tach",
+            timer: &plan.timer,
+            clock: plan.clock,
+            default_clock: plan.default_clock,
+            around: &Routing::default(),
+            working: &[],
+            clock_error: None,
+            findings: &plan.findings,
+        };
+        answer.with(View {
+            pulses_per_turn: plan.pulses_per_turn,
+            slowest_rpm: exact_or_null(rpm(plan.speeds.low)),
+            fastest_rpm: exact_or_null(rpm(plan.speeds.high)),
+            choice: plan.recommendation.word(),
+            crossover_rpm_approx: plan.crossover.map(|speed| speed.value().approx() * 60.0),
+            period: plan.interval.as_ref().map(IntervalView::of),
+            window: WindowView::of(&plan.window, plan.counts_pulses),
+            speeds: plan.at.iter().map(AtView::of).collect(),
+        })
+    }
+}
+
+#[derive(Serialize)]
+struct View {
+    pulses_per_turn: u32,
+    slowest_rpm: Option<String>,
+    fastest_rpm: Option<String>,
+    choice: &'static str,
+    crossover_rpm_approx: Option<f64>,
+    period: Option<IntervalView>,
+    window: WindowView,
+    speeds: Vec<AtView>,
+}
+
+#[derive(Serialize)]
+struct IntervalView {
+    registers: Vec<FieldView>,
+    base: Option<String>,
+    counter_bits: u32,
+    divider: String,
+    tick_s: String,
+    fewest_counts: u64,
+    most_counts: u64,
+    slowest_rpm: Option<String>,
+    stop_s: String,
+    overflow_s: String,
+}
+
+impl IntervalView {
+    fn of(interval: &Interval) -> Self {
+        Self {
+            registers: interval.counter.writes.iter().cloned().map(FieldView::of).collect(),
+            base: interval.base.clone(),
+            counter_bits: interval.counter_bits,
+            divider: exact(interval.counter.divider),
+            tick_s: seconds(interval.counter.tick),
+            fewest_counts: interval.counts.0,
+            most_counts: interval.counts.1,
+            slowest_rpm: turns(interval.slowest),
+            stop_s: seconds(interval.stop),
+            overflow_s: seconds(interval.overflow),
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct WindowView {
+    length_s: String,
+    counted_by_the_timer: bool,
+    fewest_counts: u64,
+    most_counts: u64,
+    needed_bits: u32,
+    step_rpm: Option<String>,
+    slowest_rpm: Option<String>,
+    stop_s: String,
+}
+
+impl WindowView {
+    fn of(window: &Window, counted_by_the_timer: bool) -> Self {
+        Self {
+            length_s: seconds(window.length),
+            counted_by_the_timer,
+            fewest_counts: window.counts.0,
+            most_counts: window.counts.1,
+            needed_bits: window.needed_bits,
+            step_rpm: turns(window.step),
+            slowest_rpm: turns(window.slowest),
+            stop_s: seconds(window.stop),
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct AtView {
+    speed_rpm: Option<String>,
+    speed_rpm_approx: f64,
+    finer: &'static str,
+    period: Option<ReadingView>,
+    turn: Option<ReadingView>,
+    window: ReadingView,
+}
+
+impl AtView {
+    fn of(at: &AtSpeed) -> Self {
+        Self {
+            speed_rpm: turns(at.speed),
+            speed_rpm_approx: at.speed.value().approx() * 60.0,
+            finer: at.finer().word(),
+            period: at.interval.as_ref().map(ReadingView::of),
+            turn: at.turn.as_ref().map(ReadingView::of),
+            window: ReadingView::of(&at.window),
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct ReadingView {
+    counts: u64,
+    step_rpm: Option<String>,
+    step_rpm_approx: f64,
+    takes_s: String,
+}
+
+impl ReadingView {
+    fn of(reading: &SpeedReading) -> Self {
+        Self {
+            counts: reading.counts,
+            step_rpm: turns(reading.step),
+            step_rpm_approx: reading.step.value().approx() * 60.0,
+            takes_s: seconds(reading.takes),
+        }
+    }
+}
+
+fn seconds(time: Time) -> String {
+    exact(time.value())
+}
+
+fn turns(speed: Speed) -> Option<String> {
+    exact_or_null(rpm(speed))
+}
