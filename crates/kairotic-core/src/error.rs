@@ -1,5 +1,6 @@
 //! The one error type of this crate: each variant carries the values that make it understandable.
 
+use crate::quantity::LoadLevel;
 use crate::quantity::parse::Problem;
 use crate::search::Unreachable;
 
@@ -329,11 +330,11 @@ pub enum Error {
         /// What the load's unit measures.
         measures: &'static str,
         /// What came.
-        found: String,
+        found: LoadLevel,
         /// The lowest.
-        low: String,
+        low: LoadLevel,
         /// The highest.
-        high: String,
+        high: LoadLevel,
     },
     /// A family file that contradicts itself.
     #[error("the description of {part} is broken: {what}")]

@@ -11,6 +11,7 @@ mod commands;
 mod exit;
 mod fault;
 mod format;
+mod hints;
 mod interrupted;
 mod report;
 mod status;

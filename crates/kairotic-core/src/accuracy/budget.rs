@@ -2,16 +2,17 @@
 
 use super::conditions::{ClockErrors, Conditions, Statement};
 use super::contribution::{Cause, Contribution, Nature, Reach};
-use super::judge::{Judged, Standing, judge};
-use super::remedy::{Remedy, remedy};
+use super::judge::judge;
+use super::remedy::{Improvement, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
 use super::update::{Update, update};
 use crate::error::{Error, Result};
-use crate::finding::{self, Finding, clock_error_above_need, fractional_jitter, update_not_buffered};
-use crate::load::{Load, LoadLevel, Realised};
+use crate::finding::{self, ClockErrorAboveNeed, Finding, FractionalJitter, UpdateNotBuffered};
+use crate::load::{Load, Realised};
 use crate::part::Part;
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
-use crate::requirement::{Need, Needs};
+use crate::quantity::LoadLevel;
+use crate::quantity::{Deviation, Duty, Figure, Frequency, OrOverflow, Range, Rational, Time};
+use crate::requirement::{Need, Needs, RequirementCheck, Verdict};
 use crate::search::{Derivation, DeriveRequest, derive};
 use crate::setting::Output;
 use crate::signal::{Active, Aim, Span};
@@ -51,11 +52,11 @@ pub struct Budget {
     /// What writing a new compare value does.
     pub update: Update,
     /// What is required, and whether it is met.
-    pub judged: Vec<Judged>,
+    pub checks: Vec<RequirementCheck>,
     /// The largest contribution's place in the list.
     pub largest: Option<usize>,
     /// What would make the largest contribution smaller, the cheapest that was found.
-    pub remedy: Option<Remedy>,
+    pub remedy: Option<Improvement>,
     /// What is or may be wrong.
     pub findings: Vec<Finding>,
 }
@@ -76,7 +77,7 @@ pub fn budget(part: &Part, request: &BudgetRequest) -> Result<Budget> {
     if let Some(glitch) = budget.update.glitch {
         let buffered = super::remedy::buffered(part, request)?;
         let safe = budget.update.safe_until.unwrap_or(Time::ZERO);
-        budget.findings.push(update_not_buffered::new(glitch, safe, buffered.as_deref()));
+        budget.findings.push(UpdateNotBuffered { glitch, safe, buffered }.into());
     }
     finding::sort(&mut budget.findings);
     Ok(budget)
@@ -119,13 +120,13 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
     }
     let level = request.load.as_ref().map(|load| load.kind.level(realised)).transpose()?;
     let totals = totals(&all, request.load.as_ref(), aim)?;
-    let judged =
+    let checks =
         judge(&request.needs, &derivation, &totals, &all, &request.conditions, request.load.as_ref())?;
     let shortest = shortest_pulse(&derivation, output.pulse, setting.period)?;
     let update = update(&derivation.timer, setting, shortest, request.conditions.latency)?;
     let mut findings = derivation.findings.clone();
     findings.extend(jitter_finding(&derivation, &request.needs));
-    findings.extend(clock_finding(&request.needs, &all, &judged)?);
+    findings.extend(clock_finding(&request.needs, &all, &checks)?);
     let largest = largest(&all);
     Ok(Budget {
         wanted,
@@ -135,7 +136,7 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
         totals,
         clock_known,
         update,
-        judged,
+        checks,
         largest,
         remedy: None,
         findings,
@@ -338,11 +339,16 @@ fn jitter_finding(derivation: &Derivation, needs: &Needs) -> Option<Finding> {
     let missed = needs.jitter.is_some_and(|need| most > need);
     // The pattern's own frequency is heard or seen where it is slow.
     let rate = derivation.best.setting.frequency.value().over(jitter.repeats.into())?;
-    Some(fractional_jitter::new(most, jitter.rms, jitter.repeats, Frequency::new(rate), missed))
+    let (rms_s, periods, rate) = (jitter.rms, jitter.repeats, Frequency::new(rate));
+    Some(FractionalJitter { peak_to_peak: most, rms_s, periods, rate, missed }.into())
 }
 
 /// Whether the clock alone takes more than is allowed.
-fn clock_finding(needs: &Needs, all: &[Contribution], judged: &[Judged]) -> Result<Option<Finding>> {
+fn clock_finding(
+    needs: &Needs,
+    all: &[Contribution],
+    checks: &[RequirementCheck],
+) -> Result<Option<Finding>> {
     let clock: Vec<Contribution> = all.iter().filter(|one| one.cause.is_clock()).cloned().collect();
     let [worst, _] = reaches(&clock)?;
     let [levels, _] = sums(&clock, |one| one.level.map(|level| (level.low.value(), level.high.value())))?;
@@ -352,18 +358,18 @@ fn clock_finding(needs: &Needs, all: &[Contribution], judged: &[Judged]) -> Resu
         needs
             .pulse
             .filter(|need| worst.worst_pulse() > *need)
-            .map(|need| (Need::Pulse, worst.worst_pulse().rounded(4), need.told())),
+            .map(|need| (Need::Pulse, Figure::Time(worst.worst_pulse()), Figure::Time(need))),
         needs
             .level
             .filter(|need| level > need.value())
-            .map(|need| (Need::Level, need.with(level).rounded(4), need.told())),
+            .map(|need| (Need::Level, Figure::Level(need.with(level)), Figure::Level(need))),
         frequency
             .or(needs.clock.map(|need| (Need::Clock, need)))
             .filter(|(_, need)| worst.worst_frequency() > *need)
-            .map(|(what, need)| (what, worst.worst_frequency().rounded(4), need.told())),
+            .map(|(what, need)| (what, Figure::Deviation(worst.worst_frequency()), Figure::Deviation(need))),
     ];
-    Ok(above.into_iter().flatten().next().map(|(what, is, need)| {
-        let missed = judged.iter().any(|judged| judged.need == what && judged.standing == Standing::Missed);
-        clock_error_above_need::new(&is, &need, missed)
+    Ok(above.into_iter().flatten().next().map(|(what, found, limit)| {
+        let missed = checks.iter().any(|check| check.requirement == what && check.outcome == Verdict::Missed);
+        ClockErrorAboveNeed { found, limit, missed }.into()
     }))
 }

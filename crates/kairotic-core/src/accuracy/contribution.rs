@@ -1,7 +1,8 @@
 //! One thing that takes a signal away from what is wanted.
 
 use crate::error::Result;
-use crate::load::{Kind, LoadLevel, Realised};
+use crate::load::{Kind, Realised};
+use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Duty, OrOverflow, Range, Rational, Time};
 
 /// What takes a signal away from what is wanted.

@@ -4,51 +4,10 @@ use super::conditions::Conditions;
 use super::contribution::Contribution;
 use super::totals::{Totals, reaches};
 use crate::error::Result;
-use crate::load::{Load, LoadLevel, drive};
-use crate::quantity::{Dimension, OrOverflow, Quantity, Rational, Time};
-use crate::requirement::{Need, Needs, verdicts};
+use crate::load::{Load, drive};
+use crate::quantity::{Deviation, Figure, LoadLevel, OrOverflow, Rational, Time};
+use crate::requirement::{Need, Needs, RequirementCheck, check};
 use crate::search::Derivation;
-
-/// How a signal stands to a requirement.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Standing {
-    /// Even the worst case is allowed.
-    Met,
-    /// The likely case is allowed, the worst is not.
-    Marginal,
-    /// The likely case is not allowed.
-    Missed,
-}
-
-impl Standing {
-    /// The word that outputs use.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::Met => "met",
-            Self::Marginal => "marginal",
-            Self::Missed => "missed",
-        }
-    }
-}
-
-/// One requirement, and what there is.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Judged {
-    /// What is required.
-    pub need: Need,
-    /// How much, as text.
-    pub wanted: String,
-    /// The same in base units, where it is an error.
-    pub limit: Option<Rational>,
-    /// The worst case, as text.
-    pub worst: String,
-    /// The likely case, as text; empty where there is only one case.
-    pub likely: String,
-    /// How it stands.
-    pub standing: Standing,
-    /// How much of what is allowed the worst case uses: above 1 it is more than that. `None` where nothing is allowed.
-    pub used: Option<Rational>,
-}
 
 /// Holds everything against what is required.
 pub(super) fn judge(
@@ -58,19 +17,18 @@ pub(super) fn judge(
     all: &[Contribution],
     conditions: &Conditions,
     load: Option<&Load>,
-) -> Result<Vec<Judged>> {
+) -> Result<Vec<RequirementCheck>> {
     let mut found = Vec::new();
     let (worst, likely) = (&totals.worst, &totals.likely.reach);
     if let Some(most) = needs.frequency {
-        found.push(judged(Need::Frequency, most, worst.worst_frequency(), likely.worst_frequency())?);
+        found.push(deviation(Need::Frequency, most, [worst, likely].map(|reach| reach.worst_frequency()))?);
     }
     if let Some(most) = needs.pulse {
-        found.push(judged(Need::Pulse, most, worst.worst_pulse(), likely.worst_pulse())?);
+        found.push(time(Need::Pulse, most, [worst, likely].map(|reach| reach.worst_pulse()))?);
     }
     if let (Some(most), Some(worst), Some(likely)) = (needs.level, totals.worst_level, totals.likely.level) {
-        let [worst, likely] = [worst, likely].map(LoadLevel::further);
-        let text = [most.told(), worst.rounded(4), likely.rounded(4)];
-        found.push(weighed(Need::Level, most.value(), [worst.value(), likely.value()], text)?);
+        let [worst, likely] = [worst, likely].map(|range| Figure::Level(LoadLevel::further(range)));
+        found.push(RequirementCheck::of_cases(Need::Level, Figure::Level(most), worst, Some(likely))?);
     }
     if let Some(most) = needs.jitter {
         let setting = &derivation.best.setting;
@@ -81,60 +39,29 @@ pub(super) fn judge(
             let random = pll.times(Rational::whole(times)).or_overflow("jitter")?;
             pattern.value().plus(random).or_overflow("jitter").map(Time::new)
         };
-        found.push(judged(Need::Jitter, most, with(6)?, with(4)?)?);
+        found.push(time(Need::Jitter, most, [with(6)?, with(4)?])?);
     }
     if let Some(most) = needs.clock {
         let clock: Vec<Contribution> = all.iter().filter(|one| one.cause.is_clock()).cloned().collect();
-        let [worst, likely] = reaches(&clock)?.map(|reach| reach.worst_frequency());
-        let mut verdict = judged(Need::Clock, most, worst, likely)?;
-        if clock.is_empty() {
-            // A clock of which nothing is known meets nothing.
-            verdict.standing = Standing::Missed;
-            (verdict.worst, verdict.likely, verdict.used) = ("not stated".to_owned(), String::new(), None);
-        }
-        found.push(verdict);
+        // A clock of which nothing is known meets nothing.
+        found.push(if clock.is_empty() {
+            RequirementCheck::not_stated(Need::Clock, Figure::Deviation(most))
+        } else {
+            deviation(Need::Clock, most, reaches(&clock)?.map(|reach| reach.worst_frequency()))?
+        });
     }
     let driven = load.map(|load| drive(load, &derivation.best.setting, None)).transpose()?;
     let steps = Needs { steps: needs.steps, step: needs.step, ..Needs::default() };
-    for verdict in verdicts(&steps, derivation, None, driven.as_ref())? {
-        let standing = if verdict.met { Standing::Met } else { Standing::Missed };
-        let (need, wanted, worst, used) = (verdict.need, verdict.wanted, verdict.found, verdict.used);
-        found.push(Judged { need, wanted, limit: None, worst, likely: String::new(), standing, used });
-    }
+    found.extend(check(&steps, derivation, None, driven.as_ref())?);
     Ok(found)
 }
 
-fn judged<D: Dimension + Copy>(
-    need: Need,
-    most: Quantity<D>,
-    worst: Quantity<D>,
-    likely: Quantity<D>,
-) -> Result<Judged> {
-    let text = [most.told(), worst.rounded(4), likely.rounded(4)];
-    weighed(need, most.value(), [worst.value(), likely.value()], text)
+fn deviation(need: Need, most: Deviation, cases: [Deviation; 2]) -> Result<RequirementCheck> {
+    let [worst, likely] = cases.map(Figure::Deviation);
+    RequirementCheck::of_cases(need, Figure::Deviation(most), worst, Some(likely))
 }
 
-fn weighed(
-    need: Need,
-    most: Rational,
-    [worst, likely]: [Rational; 2],
-    [wanted, worst_text, likely_text]: [String; 3],
-) -> Result<Judged> {
-    let standing = if worst <= most {
-        Standing::Met
-    } else if likely <= most {
-        Standing::Marginal
-    } else {
-        Standing::Missed
-    };
-    let used = if most.is_zero() { None } else { Some(worst.over(most).or_overflow("requirement")?) };
-    Ok(Judged {
-        need,
-        wanted: format!("at most {wanted}"),
-        limit: Some(most),
-        worst: worst_text,
-        likely: likely_text,
-        standing,
-        used,
-    })
+fn time(need: Need, most: Time, cases: [Time; 2]) -> Result<RequirementCheck> {
+    let [worst, likely] = cases.map(Figure::Time);
+    RequirementCheck::of_cases(need, Figure::Time(most), worst, Some(likely))
 }

@@ -11,7 +11,8 @@ use super::budget::{Budget, active};
 use super::contribution::Cause;
 use super::totals::statistic;
 use crate::error::{Error, Result};
-use crate::load::{LoadLevel, Realised};
+use crate::load::Realised;
+use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
 use crate::requirement::{Need, Needs};
 

@@ -2,7 +2,7 @@
 
 use super::contribution::{Contribution, Reach};
 use crate::error::Result;
-use crate::load::LoadLevel;
+use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Dimension, Duty, OrOverflow, Quantity, Range, Rational, Time};
 
 /// The likely sum reaches so many times its standard uncertainty either way: where many contributions are alike, about 95

@@ -12,8 +12,9 @@ pub use self::place::{place, signal_on};
 
 use crate::accuracy::Conditions;
 use crate::error::{Error, Result};
-use crate::load::{Load, LoadLevel};
+use crate::load::Load;
 use crate::part::Part;
+use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Range, Time};
 use crate::requirement::Needs;
 use crate::signal::{Active, Aim, Ask, Level, Span, Target};

@@ -2,11 +2,12 @@
 
 use super::{Asked, Board, Signal};
 use crate::error::Result;
-use crate::finding::{self, Finding, few_steps_in_span};
-use crate::load::{Driven, LoadLevel, drive, judge};
+use crate::finding::{self, FewStepsInSpan, Finding, Place};
+use crate::load::{Driven, drive, judge};
 use crate::part::Part;
+use crate::quantity::LoadLevel;
 use crate::quantity::OrOverflow;
-use crate::requirement::{Verdict, verdicts};
+use crate::requirement::{RequirementCheck, Verdict, check};
 use crate::search::{Derivation, DeriveRequest, derive};
 use crate::signal::Target;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
@@ -21,13 +22,13 @@ pub struct Outcome {
     /// What its load makes of the setting, where it has one.
     pub driven: Option<Driven>,
     /// What is required, and what there is.
-    pub verdicts: Vec<Verdict>,
+    pub checks: Vec<RequirementCheck>,
 }
 
 impl Outcome {
     /// Whether everything is met that is required.
     pub fn is_met(&self) -> bool {
-        self.verdicts.iter().all(|verdict| verdict.met)
+        self.checks.iter().all(|check| check.outcome == Verdict::Met)
     }
 }
 
@@ -63,7 +64,7 @@ fn judged(
     board: &Board,
     signal: &Signal,
     derivation: &Derivation,
-    elsewhere: impl FnOnce(u64) -> Option<String>,
+    elsewhere: impl FnOnce(u64) -> Option<Place>,
 ) -> Result<(Outcome, Vec<Finding>)> {
     let setting = &derivation.best.setting;
     let load = board.load_of(signal);
@@ -79,20 +80,19 @@ fn judged(
         let ratio = driven.step.value().over(wanted.value()).or_overflow("steps")?;
         let needed = ratio.times(driven.steps.into()).or_overflow("steps")?;
         let needed = u64::try_from(needed.ceiling()).unwrap_or(u64::MAX);
-        let step = driven.step.rounded(3);
-        let place = elsewhere(needed);
-        let (steps, wanted) = (driven.steps, wanted.told());
-        findings.push(few_steps_in_span::new(&driven.load, steps, &step, needed, &wanted, place.as_deref()));
+        let (load, steps, step) = (driven.load.clone(), driven.steps, driven.step);
+        let elsewhere = elsewhere(needed);
+        findings.push(FewStepsInSpan { load, steps, step, needed, wanted, elsewhere }.into());
     }
-    let verdicts = verdicts(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
-    Ok((Outcome { signal: signal.name.clone(), asked, driven, verdicts }, findings))
+    let checks = check(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
+    Ok((Outcome { signal: signal.name.clone(), asked, driven, checks }, findings))
 }
 
-/// The timer of a part that makes a target best with at least so many steps, in words; `None` where none does.
+/// The timer of a part that makes a target best with at least so many steps; `None` where none does.
 ///
 /// # Errors
 /// What is wrong with the target itself.
-fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<String>> {
+fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -> Result<Option<Place>> {
     // No counter is wider, and no compare finer than by this, whatever the target: a search would only take its time.
     const FINER: u32 = 8;
     let widest = part.blocks.values().map(|block| block.counter_bits).max().unwrap_or(0);
@@ -104,7 +104,9 @@ fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -
     let mut rows = found.rows;
     rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);
     sort(&mut rows, SortBy::Score);
-    Ok(rows.first().map(|row| {
-        format!("{} makes {} steps from {}", row.timer.path(), row.choice.steps(), row.clock.nominal.told())
+    Ok(rows.first().map(|row| Place {
+        timer: row.timer.path(),
+        steps: row.choice.steps(),
+        clock: row.clock.nominal,
     }))
 }

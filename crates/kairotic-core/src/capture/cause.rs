@@ -5,8 +5,8 @@ use super::plan::Planned;
 use crate::decode::clock_suspects;
 use crate::error::Result;
 use crate::finding::{
-    Finding, bus_clock_suspected, cause_undecided, clock_off, divider_off_by_one, frequency_unexplained,
-    single_period, top_off_by_one,
+    BusClockSuspected, CauseUndecided, ClockOff, DividerOffByOne, Explanation, Finding, FrequencyUnexplained,
+    RegisterSlip, Remedy, SinglePeriod, TopOffByOne,
 };
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
 
@@ -50,13 +50,13 @@ const OTHER_UNSTATED: f64 = 0.025;
 
 /// Something that would make another frequency of the planned one.
 #[derive(Debug, Clone)]
-struct Explanation {
+struct Suspect {
     /// That frequency over the planned one.
     factor: f64,
     /// How much further off its clock may be than the planned one.
     room: f64,
-    /// What it is, in a clause.
-    words: String,
+    /// What it is.
+    explanation: Explanation,
     finding: Finding,
 }
 
@@ -75,7 +75,7 @@ pub(super) struct Clues {
     /// How far the signal's clock is stated to be off.
     stated: Option<Deviation>,
     /// What else would explain it.
-    others: Vec<Explanation>,
+    others: Vec<Suspect>,
 }
 
 /// A clock that the signals of a capture have in common: its real frequency over the planned one, and how far that may be
@@ -126,7 +126,7 @@ impl Clues {
     /// What the difference comes from, with the clock behind several signals where that is known.
     pub(super) fn judged(&self, shared: Option<Shared>) -> Result<(Cause, Vec<Finding>)> {
         let Some(by_capture) = self.by_capture else {
-            return Ok((Cause::Undecided, vec![single_period::new(&self.name)]));
+            return Ok((Cause::Undecided, vec![SinglePeriod { signal: self.name.clone() }.into()]));
         };
         let total = by_capture + self.by_recorder;
         let error = self.ratio - 1.0;
@@ -143,7 +143,7 @@ impl Clues {
                 false => (Cause::Clock, self.clock_off(total)?.into_iter().collect()),
             });
         }
-        let explained: Vec<&Explanation> =
+        let explained: Vec<&Suspect> =
             self.others.iter().filter(|other| lies(other.factor, seen + room + other.room)).collect();
         let by_tolerance = shared.is_none() && self.stated.is_some() && lies(1.0, seen + room);
         let unstated = shared.is_none() && self.stated.is_none() && error.abs() <= UNSTATED;
@@ -152,8 +152,10 @@ impl Clues {
                 Ok((Cause::Clock, self.clock_off(total)?.into_iter().collect()))
             }
             [] => {
-                let found = frequency_unexplained::new(&self.name, self.measured, self.planned);
-                Ok((Cause::Unexplained, vec![found]))
+                let Self { name, measured, planned, .. } = self;
+                let found =
+                    FrequencyUnexplained { signal: name.clone(), measured: *measured, planned: *planned };
+                Ok((Cause::Unexplained, vec![found.into()]))
             }
             [only] if !by_tolerance && !unstated => Ok((Cause::Registers, vec![only.finding.clone()])),
             several => {
@@ -170,32 +172,33 @@ impl Clues {
         else {
             return Ok(None);
         };
-        let off = Deviation::new(Rational::measured(error).or_overflow("error")?);
-        Ok(Some(clock_off::new(&self.name, off, stated)))
+        let error = Deviation::new(Rational::measured(error).or_overflow("error")?);
+        Ok(Some(ClockOff { signal: self.name.clone(), error, stated }.into()))
     }
 
     /// Several things explain it: which, and what would tell them apart, by what keeps it from being told now.
-    fn undecided(&self, several: &[&Explanation], clock_may: bool, tolerance: f64) -> Result<Finding> {
-        let mut words = Vec::new();
+    fn undecided(&self, several: &[&Suspect], clock_may: bool, tolerance: f64) -> Result<Finding> {
+        let mut explanations = Vec::new();
         if clock_may {
             let error = Deviation::new(Rational::measured(self.ratio - 1.0).or_overflow("error")?);
-            words.push(format!("the planned registers with a clock that is {} off", error.rounded(3)));
+            explanations.push(Explanation::ClockOff { error });
         }
-        words.extend(several.iter().map(|one| one.words.clone()));
+        explanations.extend(several.iter().map(|one| one.explanation.clone()));
         let by_capture = self.by_capture.unwrap_or(0.0);
         let would = if self.stated.is_none() || tolerance > by_capture.max(self.by_recorder) {
-            "another signal of the same clock in the same capture, or a clock whose tolerance is stated closer"
+            Remedy::SecondSignal
         } else if self.by_recorder > by_capture {
-            "a recorder with a better clock"
+            Remedy::BetterRecorder
         } else {
-            "a longer capture, or more samples a second"
+            Remedy::LongerCapture
         };
-        Ok(cause_undecided::new(&self.name, self.measured, self.planned, &words, would))
+        let (signal, measured, planned) = (self.name.clone(), self.measured, self.planned);
+        Ok(CauseUndecided { signal, measured, planned, explanations, would }.into())
     }
 }
 
 /// Registers that are one off, and other clocks of the part.
-fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<Explanation>> {
+fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<Suspect>> {
     let derivation = plan.derivation;
     let setting = &derivation.best.setting;
     let planned = setting.frequency;
@@ -207,11 +210,11 @@ fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<E
         if ticks > 1.0 && setting.dither_bits == 0 {
             let field = setting.top_register.as_deref().unwrap_or("the top");
             let top = setting.plan.top;
-            others.push(Explanation {
+            others.push(Suspect {
                 factor: one(ticks, by),
                 room: 0.0,
-                words: held_instead(field, top, by),
-                finding: top_off_by_one::seen(field, top, by, measured, planned),
+                explanation: held_instead(field, top, by),
+                finding: TopOffByOne { slip: slip(field, top, by, measured, planned) }.into(),
             });
         }
         let stages =
@@ -222,33 +225,45 @@ fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<E
             let doubled = [0.25, 0.5, 2.0, 4.0].contains(&factor);
             if division.is_whole() && division.approx() + by as f64 >= 1.0 && !doubled {
                 let field = derivation.timer.slot(&stage.slot)?.name();
-                others.push(Explanation {
+                others.push(Suspect {
                     factor,
                     room: 0.0,
-                    words: held_instead(&field, *written, by),
-                    finding: divider_off_by_one::seen(&field, *written, by, measured, planned),
+                    explanation: held_instead(&field, *written, by),
+                    finding: DividerOffByOne { slip: slip(&field, *written, by, measured, planned) }.into(),
                 });
             }
         }
     }
+    let clock = setting.clock;
     let room = if stated { OTHER_CLOCK } else { OTHER_UNSTATED };
     for (origin, suspect) in clock_suspects(&derivation.timer, setting.clock)? {
         let factor = suspect.value().over(setting.clock.value()).or_overflow("clock")?.approx();
         // What is hardly another clock explains nothing, and one that two names have is told once.
         if (factor - 1.0).abs() > 2.0 * room && others.iter().all(|other| other.factor != factor) {
-            others.push(Explanation {
+            others.push(Suspect {
                 factor,
                 room,
-                words: format!("{} ({origin}) in place of {}", suspect.rounded(6), setting.clock.rounded(6)),
-                finding: bus_clock_suspected::new(planned, measured, setting.clock, suspect, &origin),
+                explanation: Explanation::OtherClock {
+                    clock: suspect,
+                    origin: origin.clone(),
+                    planned: clock,
+                },
+                finding: BusClockSuspected { found: planned, expected: measured, clock, suspect, origin }
+                    .into(),
             });
         }
     }
     Ok(others)
 }
 
-fn held_instead(field: &str, written: u64, by: i64) -> String {
-    format!("{field}={} in place of {field}={written}", written.saturating_add_signed(by))
+fn held_instead(field: &str, written: u64, by: i64) -> Explanation {
+    let holds = written.saturating_add_signed(by);
+    Explanation::Register { field: field.to_owned(), holds, planned: written }
+}
+
+fn slip(field: &str, planned: u64, by: i64, measured: Frequency, expected: Frequency) -> RegisterSlip {
+    let holds = planned.saturating_add_signed(by);
+    RegisterSlip::Measured { field: field.to_owned(), planned, holds, measured, expected }
 }
 
 #[cfg(test)]

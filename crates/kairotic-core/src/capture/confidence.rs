@@ -273,7 +273,7 @@ mod tests {
         let within = Jitter { own: 0.0, added: 1.0, before: 1.0 }.within(4.0);
         // Mean of w1, w1+w2, w1+w2+w3, w1+..+w4: weights 1, 3/4, 1/2, 1/4.
         let weights = [1.0_f64, 0.75, 0.5, 0.25];
-        assert_eq!(within.mean, weights.iter().map(|weight| weight * weight).sum());
+        assert_eq!(within.mean, weights.iter().map(|weight| weight * weight).sum::<f64>());
         assert_eq!((within.both, within.end), (weights.iter().sum(), 4.0));
     }
 }

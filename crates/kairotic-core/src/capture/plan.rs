@@ -3,17 +3,18 @@
 
 use super::cause::{Cause, Clues};
 use super::common::shared;
-use super::held::{Allowed, Answer, Held, held};
+
 use super::measurement::{Measurement, Timing};
 use super::recorder::Recorder;
+use super::requirements::{self, Allowed};
 use crate::error::Result;
 use crate::finding::{
-    self, Finding, Severity, below_the_floor, clock_drifts, glitches_seen, jitter_unplanned, pulses_wrong,
-    signal_missing,
+    self, BelowTheFloor, ClockDrifts, Finding, GlitchesSeen, JitterUnplanned, PulsesWrong, Severity,
+    SignalMissing,
 };
 use crate::load::Load;
 use crate::quantity::{Deviation, OrOverflow, Rational, Time};
-use crate::requirement::Needs;
+use crate::requirement::{Needs, RequirementCheck, Verdict};
 use crate::search::Derivation;
 
 /// A signal as it was planned.
@@ -40,7 +41,7 @@ pub struct Comparison {
     /// recorder's clock.
     pub uncertainty: (Option<f64>, f64),
     /// The requirements.
-    pub held: Vec<Held>,
+    pub checks: Vec<RequirementCheck>,
     /// What the difference comes from.
     pub cause: Cause,
     /// What is or may be wrong.
@@ -52,8 +53,8 @@ pub struct Comparison {
 impl Comparison {
     /// Whether anything that was planned is not so.
     pub fn is_failed(&self) -> bool {
-        self.held.iter().any(|held| held.answer == Answer::Fail)
-            || self.findings.iter().any(|finding| finding.severity == Severity::Error)
+        self.checks.iter().any(|check| check.outcome == Verdict::Missed)
+            || self.findings.iter().any(|finding| finding.severity() == Severity::Error)
     }
 }
 
@@ -97,7 +98,7 @@ fn of_one(
         name: plan.name.to_owned(),
         error: 0.0,
         uncertainty: (None, recorder.by_clock()),
-        held: Vec::new(),
+        checks: Vec::new(),
         cause: Cause::AsPlanned,
         findings: Vec::new(),
         allowed: Allowed::of(plan)?,
@@ -108,7 +109,15 @@ fn of_one(
             let expected = best.setting.frequency;
             // A period has to fit between two rising edges, wherever the capture begins.
             let enough = recorder.length as f64 * recorder.tick > 2.0 / planned;
-            comparison.findings.push(signal_missing::new(plan.name, measured.edges, expected, enough));
+            comparison.findings.push(
+                SignalMissing {
+                    signal: plan.name.to_owned(),
+                    edges: measured.edges,
+                    expected,
+                    long_enough: enough,
+                }
+                .into(),
+            );
         }
         return Ok((comparison, None));
     };
@@ -117,7 +126,7 @@ fn of_one(
     let clues = Clues::of(plan, period, by_capture, recorder.by_clock())?;
     comparison.error = clues.ratio - 1.0;
     comparison.uncertainty.0 = by_capture;
-    comparison.held = held(plan, timing, recorder, comparison.error)?;
+    comparison.checks = requirements::check(plan, timing, recorder, comparison.error)?;
     comparison.findings = of_pulses(plan, measured, timing, recorder)?;
     Ok((comparison, Some(clues)))
 }
@@ -130,12 +139,14 @@ fn of_pulses(
     recorder: &Recorder,
 ) -> Result<Vec<Finding>> {
     let mut findings = Vec::new();
+    let signal = || plan.name.to_owned();
     let Measurement { missing, doubled, irregular, glitches, .. } = measured;
     if missing.count + doubled.count + irregular.count > 0 {
-        findings.push(pulses_wrong::new(plan.name, missing.count, doubled.count, irregular.count));
+        let (missing, doubled, irregular) = (missing.count, doubled.count, irregular.count);
+        findings.push(PulsesWrong { signal: signal(), missing, doubled, irregular }.into());
     }
     if glitches.count > 0 {
-        findings.push(glitches_seen::new(plan.name, glitches.count));
+        findings.push(GlitchesSeen { signal: signal(), count: glitches.count }.into());
     }
     let jitter_planned = plan.derivation.best.setting.jitter.map(|jitter| jitter.peak_to_peak);
     let (planned, seen) = jitter(jitter_planned, timing, recorder);
@@ -143,17 +154,19 @@ fn of_pulses(
     // Twice what is planned, and more than the capture adds, is something else's.
     if seen > 2.0 * planned + 4.0 * recorder.floor() + UNHEEDED * period {
         let time = |seconds| Rational::measured(seconds).map(Time::new).or_overflow("jitter");
-        findings.push(jitter_unplanned::new(plan.name, time(seen)?, time(planned)?));
+        findings.push(
+            JitterUnplanned { signal: signal(), measured: time(seen)?, planned: time(planned)? }.into(),
+        );
     }
     if let (Some(change), Some((first, last))) = (timing.drift(recorder.interval), measured.active) {
         let change = Deviation::new(Rational::measured(change).or_overflow("drift")?);
         let length = (last - first) as f64 * recorder.tick;
         let length = Time::new(Rational::measured(length).or_overflow("length")?);
-        findings.push(clock_drifts::new(plan.name, change, length));
+        findings.push(ClockDrifts { signal: signal(), change, length }.into());
     }
     if plan.needs.jitter.is_some() && recorder.is_below_floor(timing) {
         let floor = Time::new(Rational::measured(recorder.floor()).or_overflow("interval")?);
-        findings.push(below_the_floor::new(plan.name, floor));
+        findings.push(BelowTheFloor { signal: signal(), floor }.into());
     }
     Ok(findings)
 }

@@ -5,7 +5,7 @@ use super::path::Hop;
 use crate::error::Result;
 use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
 use crate::quantity::{Frequency, OrOverflow};
-use crate::setting::{FieldWrite, Written, mixed};
+use crate::setting::{FieldWrite, Written};
 
 /// One way for a clock to reach a node, within all limits.
 #[derive(Debug, Clone, PartialEq)]
@@ -165,7 +165,7 @@ impl Way<'_> {
                         slot,
                         code,
                         &meant.to_string(),
-                        &format!("{verb} {}", mixed(meant)),
+                        &format!("{verb} {}", meant.mixed()),
                     )?;
                 }
                 Scale::Rules(_) => {

@@ -5,7 +5,6 @@ use super::path::Hop;
 use crate::error::Result;
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
 use crate::quantity::{Frequency, OrOverflow, Range, Rational};
-use crate::setting::mixed;
 
 /// The steps of a node that divides or multiplies by a register; whether it divides.
 pub(super) fn steps(node: &ClockNode) -> Option<(&Steps, bool)> {
@@ -51,8 +50,8 @@ pub(super) fn how(node: &ClockNode, number: u64, value: impl Fn(&str) -> Option<
     Ok(match &node.scale {
         Scale::Unchanged => String::new(),
         Scale::By(by) => format!("always divided by {by}"),
-        Scale::Divide { steps, .. } => format!("divided by {}", mixed(meant(steps, number)?)),
-        Scale::Multiply { steps, .. } => format!("multiplied by {}", mixed(meant(steps, number)?)),
+        Scale::Divide { steps, .. } => format!("divided by {}", meant(steps, number)?.mixed()),
+        Scale::Multiply { steps, .. } => format!("multiplied by {}", meant(steps, number)?.mixed()),
         Scale::Rules(rules) => rule(rules, value).map(|rule| rule.says.clone()).unwrap_or_default(),
     })
 }

@@ -3,13 +3,13 @@
 use super::clock_suspects::clock_suspects;
 use super::off_by_one::off_by_one;
 use super::reading::Expectation;
-use super::single_change::{SingleChange, single_changes};
+use super::single_change::single_changes;
 use crate::error::Result;
-use crate::finding::{Finding, Severity, bus_clock_suspected, compare_past_top, outside_tolerance};
+use crate::finding::{BusClockSuspected, ComparePastTop, Finding, Made, OutsideTolerance, Severity};
 use crate::part::{CompareLaw, Mode, Timer};
 use crate::quantity::{Deviation, OrOverflow, Rational};
 use crate::setting::findings::{
-    full_remedy, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedy,
+    full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
 use crate::setting::{Constant, Output, Setting, is_past_top, ruler};
 use crate::signal::Level;
@@ -30,8 +30,10 @@ pub(crate) fn of_reading(
         if found.is_empty() {
             let Expectation { frequency, error } = *expectation;
             let changes = single_changes(timer, mode, setting, frequency, within)?;
-            let changes: Vec<String> = changes.iter().map(SingleChange::words).collect();
-            found.push(outside_tolerance::decoded(setting.frequency, frequency, error, within, &changes));
+            let (found_frequency, wanted) = (Made::Frequency(setting.frequency), Made::Frequency(frequency));
+            found.push(
+                OutsideTolerance { found: found_frequency, wanted, error, tolerance: within, changes }.into(),
+            );
         }
     }
     let mut past: Vec<&str> = Vec::new();
@@ -44,19 +46,20 @@ pub(crate) fn of_reading(
                 let (_, last) = crate::setting::active::legal(law, limit, ruler);
                 let last = u64::try_from(last).unwrap_or(0);
                 let constant = constant_level(output);
-                found.push(compare_past_top::new(&output.channel, compare, last, setting.plan.top, constant));
+                let (channel, top) = (output.channel.clone(), setting.plan.top);
+                found.push(ComparePastTop { channel, compare, top, last, constant }.into());
             }
         }
         for output in &setting.outputs {
             let severity = |at_end: bool| if at_end { Severity::Warning } else { Severity::Note };
             if !reaches_zero(setting) {
-                let remedy = zero_remedy(None);
+                let remedies = zero_remedies(None);
                 let severity = severity(output.duty == setting.ends.lowest);
-                found.push(spike(severity, &output.channel, setting, remedy));
+                found.push(spike(severity, Some(&output.channel), setting, remedies));
             }
             if !reaches_full(setting) {
                 let severity = severity(output.duty == setting.ends.highest);
-                found.push(gap(severity, &output.channel, setting, full_remedy(setting, None))?);
+                found.push(gap(severity, Some(&output.channel), setting, full_remedies(setting, None))?);
             }
         }
     }
@@ -79,16 +82,16 @@ fn suspected_clock(
         let error = frequency.over(expectation.frequency.value()).or_overflow("frequency")?;
         let error = error.minus(Rational::ONE).or_overflow("frequency error")?;
         if error.magnitude() <= within.value() {
-            let (realised, expected) = (setting.frequency, expectation.frequency);
-            return Ok(Some(bus_clock_suspected::new(realised, expected, setting.clock, suspect, &origin)));
+            let (found, expected, clock) = (setting.frequency, expectation.frequency, setting.clock);
+            return Ok(Some(BusClockSuspected { found, expected, clock, suspect, origin }.into()));
         }
     }
     Ok(None)
 }
 
-fn constant_level(output: &Output) -> &'static str {
+fn constant_level(output: &Output) -> Level {
     match (output.constant, output.level) {
-        (Some(Constant::Active), Level::High) | (Some(Constant::Inactive), Level::Low) => "high",
-        _ => "low",
+        (Some(Constant::Active), Level::High) | (Some(Constant::Inactive), Level::Low) => Level::High,
+        _ => Level::Low,
     }
 }

@@ -2,8 +2,7 @@
 
 use super::reading::Expectation;
 use crate::error::Result;
-use crate::finding::off_by_one::Correction;
-use crate::finding::{Finding, Severity, divider_off_by_one, top_off_by_one};
+use crate::finding::{DividerOffByOne, Finding, RegisterSlip, Severity, TopOffByOne};
 use crate::part::{Mode, Steps, Timer, TopSource};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, show};
 use crate::setting::{RegisterPlan, Setting};
@@ -85,22 +84,25 @@ fn findings(
     [of_top, of_divider]: [bool; 2],
     corrected: Frequency,
 ) -> Vec<Finding> {
-    let now = setting.frequency;
-    let correction = |field, written| Correction { severity, field, written, also: None, now, corrected };
-    let field = setting.top_register.as_deref().unwrap_or_default();
-    let mut top = of_top.then(|| correction(field, setting.plan.top));
-    let mut divider = suspects
-        .divider
-        .as_ref()
-        .filter(|_| of_divider)
-        .map(|(_, field, written)| correction(field.as_str(), *written));
-    if let (Some(top), Some(divider)) = (&mut top, &mut divider) {
-        top.also = Some(divider.assignment());
-        divider.also = Some(top.assignment());
-    }
-    let top = top.map(|correction| top_off_by_one::new(&correction, setting.ticks));
-    let divider = divider.map(|correction| divider_off_by_one::new(&correction, correction.written + 1));
-    top.into_iter().chain(divider).collect()
+    let slip =
+        |field: &str, holds: u64, makes: u64, together_with: Option<(&str, u64)>| RegisterSlip::Decoded {
+            severity,
+            field: field.to_owned(),
+            holds,
+            makes,
+            together_with: together_with.map(|(field, holds)| (field.to_owned(), holds.saturating_sub(1))),
+            found: setting.frequency,
+            corrected,
+        };
+    let top = of_top.then(|| (setting.top_register.as_deref().unwrap_or_default(), setting.plan.top));
+    let divider = suspects.divider.as_ref().filter(|_| of_divider);
+    let divider = divider.map(|(_, field, written)| (field.as_str(), *written));
+    let of_top =
+        top.map(|(field, holds)| TopOffByOne { slip: slip(field, holds, setting.ticks, divider) }.into());
+    let of_divider = divider.map(|(field, holds)| {
+        DividerOffByOne { slip: slip(field, holds, holds.saturating_add(1), top) }.into()
+    });
+    of_top.into_iter().chain(of_divider).collect()
 }
 
 /// The frequency with one less in the top, the divider, or both; `None` where there is no such register.

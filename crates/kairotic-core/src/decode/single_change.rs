@@ -1,28 +1,10 @@
 //! The one register that would make a frequency that the registers do not: with all others as they are.
 
 use crate::error::Result;
+use crate::finding::Remedy;
 use crate::part::{Mode, Timer, TopSource};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
 use crate::setting::{RegisterPlan, Setting};
-
-/// A register and the value that makes a frequency, with what stays.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct SingleChange {
-    field: String,
-    value: u64,
-    /// The registers that stay.
-    with: String,
-}
-
-impl SingleChange {
-    /// The change in a clause: `ARR=19999 with this PSC`.
-    pub(crate) fn words(&self) -> String {
-        match self.with.as_str() {
-            "" => format!("{}={}", self.field, self.value),
-            with => format!("{}={} with this {with}", self.field, self.value),
-        }
-    }
-}
 
 /// The changes of one register that bring a setting within a tolerance of a frequency: of the top, and of each divider.
 pub(crate) fn single_changes(
@@ -31,7 +13,7 @@ pub(crate) fn single_changes(
     setting: &Setting,
     wanted: Frequency,
     within: Deviation,
-) -> Result<Vec<SingleChange>> {
+) -> Result<Vec<Remedy>> {
     let plan = RegisterPlan { channels: Vec::new(), ..setting.plan.clone() };
     let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
     let meets = |plan: RegisterPlan| -> Result<bool> {
@@ -48,7 +30,7 @@ pub(crate) fn single_changes(
         (matches!(mode.top, TopSource::Fixed(_)), nearest_top(timer, mode, setting, ratio)?)
         && meets(RegisterPlan { top, ..plan.clone() })?
     {
-        found.push(SingleChange { field: top_name.clone(), value: top, with: names.join(" and ") });
+        found.push(Remedy::WriteRegister { field: top_name.clone(), value: top, keep: names.clone() });
     }
     for (place, (stage, name)) in timer.block.dividers.iter().zip(&names).enumerate() {
         let Some(division) = setting.divisions.get(place).and_then(|division| division.times(ratio)) else {
@@ -65,8 +47,8 @@ pub(crate) fn single_changes(
         }
         if meets(changed)? {
             let others = names.iter().filter(|other| *other != name).chain(Some(&top_name));
-            let with: Vec<&str> = others.map(String::as_str).filter(|name| !name.is_empty()).collect();
-            found.push(SingleChange { field: name.clone(), value, with: with.join(" and ") });
+            let keep = others.filter(|name| !name.is_empty()).cloned().collect();
+            found.push(Remedy::WriteRegister { field: name.clone(), value, keep });
         }
     }
     Ok(found)

@@ -4,7 +4,6 @@ use crate::error::Result;
 use crate::part::{CompareLaw, LinearLaw, PeriodLaw, Timer, law};
 use crate::quantity::{Frequency, OrOverflow, Rational, show};
 use crate::search::RankedSetting;
-use crate::setting::mixed;
 use crate::setting::{Output, Setting};
 use crate::signal::{Active, Target};
 
@@ -33,7 +32,7 @@ fn equals(value: Rational) -> String {
 
 /// A number as a factor or a divisor: what has parts stands in brackets.
 fn grouped(value: Rational) -> String {
-    if value.is_whole() { value.to_string() } else { format!("({})", mixed(value)) }
+    if value.is_whole() { value.to_string() } else { format!("({})", value.mixed()) }
 }
 
 /// How the leading setting comes from the target.
@@ -115,15 +114,15 @@ fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
     }
     let product = match factors.as_slice() {
         [fixed] if setting.divisions.is_empty() => fixed.clone(),
-        [] | [_] => mixed(setting.divider),
-        several => format!("{} = {}", several.join(" × "), mixed(setting.divider)),
+        [] | [_] => setting.divider.mixed(),
+        several => format!("{} = {}", several.join(" × "), setting.divider.mixed()),
     };
     let mean = setting.mean_ticks()?;
     let clocks = setting.divider.times(mean).or_overflow("period")?;
     let made = period(mode.period, setting.plan.top);
     let ticks = match setting.dither_bits {
         0 => format!("{made} = {}", setting.ticks),
-        bits => format!("({made}) / {} = {} on average", 1_u64 << bits.min(32), mixed(mean)),
+        bits => format!("({made}) / {} = {} on average", 1_u64 << bits.min(32), mean.mixed()),
     };
     Ok(vec![
         line("divider", product),

@@ -1,27 +1,39 @@
 //! The result depends on a fact that the catalogue marks as unsure.
 
-use super::{Finding, Severity};
-use crate::part::Fact;
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "catalogue-unsure";
+use serde::Serialize;
 
-/// A doubtful fact that bears on the result.
-pub fn new(fact: &Fact, document: &str) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Note,
-        message: format!("the catalogue is unsure here: {}", fact.says),
-        remedy: format!("check it in {document}, or on the pin"),
+use super::{Described, Remedy, Severity};
+
+/// The result depends on a fact that the catalogue marks as unsure.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct CatalogueUnsure {
+    /// What is unsure.
+    pub fact: String,
+    /// The document to check it in; `None` where the catalogue says nothing at all.
+    pub document: Option<String>,
+}
+
+impl Described for CatalogueUnsure {
+    const NAME: &'static str = "catalogue-unsure";
+    const ABOUT: &'static str = "The result depends on a fact that the catalogue marks as \
+        unsure. *Remedy*: check it in the document named, or on the pin, and correct the family file.";
+
+    fn severity(&self) -> Severity {
+        Severity::Note
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![match &self.document {
+            Some(document) => Remedy::CheckDocument(document.clone()),
+            None => Remedy::StateInputs,
+        }]
     }
 }
 
-/// Nothing is said of what a timer can do with pulses that come in.
-pub fn inputs(timer: &str) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Note,
-        message: format!("the catalogue does not say whether {timer} can time pulses, or count them"),
-        remedy: "look it up in the part's manual, and state it as `inputs` in the family file".to_owned(),
+impl fmt::Display for CatalogueUnsure {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}{}", if self.document.is_some() { "the catalogue is unsure here: " } else { "" }, self.fact)
     }
 }

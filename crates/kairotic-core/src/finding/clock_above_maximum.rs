@@ -1,18 +1,39 @@
 //! The clock is above the highest that the silicon is specified for.
 
-use super::{Finding, Severity};
-use crate::part::ClockInput;
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::Frequency;
 
-/// The finding's name.
-pub const NAME: &str = "clock-above-maximum";
+/// The clock is above the highest that the silicon is specified for.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ClockAboveMaximum {
+    /// The clock.
+    pub clock: Frequency,
+    /// The highest that is specified.
+    pub maximum: Frequency,
+    /// What the reference manual calls the clock.
+    pub input: String,
+}
 
-/// `clock` is above the maximum of `input`, and the user accepted that.
-pub fn new(clock: Frequency, input: &ClockInput) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Warning,
-        message: format!("{clock} is above the {} that {} may have", input.maximum, input.title),
-        remedy: format!("stay at or below {}: beyond it nothing is promised", input.maximum),
+impl Described for ClockAboveMaximum {
+    const NAME: &'static str = "clock-above-maximum";
+    const ABOUT: &'static str = "The clock is above what the silicon is specified for, and \
+        that was accepted. *Remedy*: stay at or below it.";
+
+    fn severity(&self) -> Severity {
+        Severity::Warning
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::ClockAtMost(self.maximum)]
+    }
+}
+
+impl fmt::Display for ClockAboveMaximum {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} is above the {} that {} may have", self.clock, self.maximum, self.input)
     }
 }

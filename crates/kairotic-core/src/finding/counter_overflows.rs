@@ -1,37 +1,81 @@
-//! A counter comes round before the next pulse, or within a window.
+//! A counter overflows before the next pulse, or within a window.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::{Speed, Time};
 
-/// The finding's name.
-pub const NAME: &str = "counter-overflows";
+/// A counter overflows before the next pulse, or within a window.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct CounterOverflows {
+    /// The counter's bits.
+    pub bits: u32,
+    /// When it overflows.
+    pub overflow: Overflow,
+}
 
-/// Between two pulses of `slowest` a counter of `bits` comes round at its longest tick; `reach` is the slowest that it can
-/// tell, and `wider` another timer that may do.
-pub fn between_pulses(slowest: Speed, reach: Speed, bits: u32, wider: Option<String>) -> Finding {
-    let wider = wider.map(|wider| format!(", or take {wider}")).unwrap_or_default();
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!(
-            "between two pulses at {} the counter's {bits} bits come round, even at its longest tick: the slowest speed \
-             that it can tell is {}",
-            slowest.rounded(4),
-            reach.rounded(4)
-        ),
-        remedy: format!("count how often it comes round, in its overflow interrupt{wider}"),
+/// When a counter overflows.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Overflow {
+    /// Between two pulses, even at the counter's longest tick.
+    BetweenPulses {
+        /// The slowest speed that is wanted.
+        speed: Speed,
+        /// The slowest speed that the counter can tell.
+        reach: Speed,
+        /// Another timer of the part with more bits, where there is one, and how many.
+        wider: Option<(String, u32)>,
+    },
+    /// Within a window.
+    InWindow {
+        /// The window's length.
+        window: Time,
+        /// The pulses that it can see.
+        pulses: u64,
+    },
+}
+
+impl Described for CounterOverflows {
+    const NAME: &'static str = "counter-overflows";
+    const ABOUT: &'static str = "A counter that measures a speed comes round before the next \
+        pulse of the slowest speed, at its longest tick (an error), or within a window (a warning). *Remedy*: count \
+        how often it comes round, take the wider counter that is named, or a shorter window.";
+
+    fn severity(&self) -> Severity {
+        match self.overflow {
+            Overflow::BetweenPulses { .. } => Severity::Error,
+            Overflow::InWindow { .. } => Severity::Warning,
+        }
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        match &self.overflow {
+            Overflow::BetweenPulses { wider, .. } => {
+                let wider = wider.clone().map(|(timer, bits)| Remedy::UseWiderTimer { timer, bits });
+                std::iter::once(Remedy::CountOverflows).chain(wider).collect()
+            }
+            Overflow::InWindow { .. } => vec![Remedy::ShorterWindow],
+        }
     }
 }
 
-/// In a window of `length` there are up to `counts` pulses, more than `bits` hold.
-pub fn in_a_window(length: Time, counts: u64, bits: u32) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Warning,
-        message: format!(
-            "a window of {} can see {counts} pulses: more than {bits} bits hold",
-            length.rounded(4)
-        ),
-        remedy: "a shorter --window, or read the counter more often and add the differences".to_owned(),
+impl fmt::Display for CounterOverflows {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let bits = self.bits;
+        match &self.overflow {
+            Overflow::BetweenPulses { speed, reach, .. } => write!(
+                f,
+                "between two pulses at {} the counter's {bits} bits overflow, even at its longest tick: the slowest speed \
+                 that it can tell is {}",
+                speed.rounded(4),
+                reach.rounded(4)
+            ),
+            Overflow::InWindow { window, pulses } => {
+                write!(f, "a window of {} can see {pulses} pulses: more than {bits} bits hold", window.rounded(4))
+            }
+        }
     }
 }

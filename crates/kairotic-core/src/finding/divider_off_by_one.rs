@@ -1,18 +1,37 @@
-//! The divider's register holds the division instead of one less.
+//! The divider's register is one off.
 
-use super::Finding;
-use super::off_by_one::{Correction, Seen};
-use crate::quantity::Frequency;
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "divider-off-by-one";
+use serde::Serialize;
 
-/// The register is one too large: `made` is the division that it makes.
-pub fn new(correction: &Correction<'_>, made: u64) -> Finding {
-    correction.finding(NAME, &format!("divides by {made}"))
+use super::register_slip::RegisterSlip;
+use super::{Described, Remedy, Severity};
+
+/// The divider's register is one off.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct DividerOffByOne {
+    /// The register, and what it makes.
+    pub slip: RegisterSlip,
 }
 
-/// A pin has `measured` where `planned` was meant: the divider's register seems to hold `by` more than the `written` that was planned.
-pub fn seen(field: &str, written: u64, by: i64, measured: Frequency, planned: Frequency) -> Finding {
-    Seen { field, written, by, measured, planned }.finding(NAME)
+impl Described for DividerOffByOne {
+    const NAME: &'static str = "divider-off-by-one";
+    const ABOUT: &'static str = "The divider's register holds the division, where one less is \
+        written. Reported when one less (perhaps together with one less in the top) gives the expected frequency, or \
+        where none is given a frequency or period of at most three significant digits; the correction that gives the \
+        roundest number is reported. *Remedy*: write one less.";
+
+    fn severity(&self) -> Severity {
+        self.slip.severity()
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![self.slip.remedy()]
+    }
+}
+
+impl fmt::Display for DividerOffByOne {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.slip.write(f, "divides by", "")
+    }
 }

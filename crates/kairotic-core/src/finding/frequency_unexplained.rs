@@ -1,21 +1,40 @@
 //! A measured frequency that neither the clock nor a register next to the planned one explains.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::Frequency;
 
-/// The finding's name.
-pub const NAME: &str = "frequency-unexplained";
+/// A measured frequency that neither the clock nor a register next to the planned one explains.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct FrequencyUnexplained {
+    /// The signal.
+    pub signal: String,
+    /// What was measured.
+    pub measured: Frequency,
+    /// What was planned.
+    pub planned: Frequency,
+}
 
-/// The signal has a frequency where another was planned.
-pub fn new(signal: &str, measured: Frequency, planned: Frequency) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!(
-            "{signal} has {}, and {} was planned: no clock of the part and no single count explains that",
-            measured.rounded(6),
-            planned.rounded(6)
-        ),
-        remedy: "read the timer's registers on the target, and decode them".to_owned(),
+impl Described for FrequencyUnexplained {
+    const NAME: &'static str = "frequency-unexplained";
+    const ABOUT: &'static str = "A measured frequency is neither the planned one nor what a \
+        clock of the part, or one count more or less in a register, would make. *Remedy*: read the timer's registers \
+        on the target, and decode them.";
+
+    fn severity(&self) -> Severity {
+        Severity::Error
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::DecodeRegisters]
+    }
+}
+
+impl fmt::Display for FrequencyUnexplained {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} has {}, and {} was planned: no clock of the part and no single count explains that", self.signal, self.measured.rounded(6), self.planned.rounded(6))
     }
 }

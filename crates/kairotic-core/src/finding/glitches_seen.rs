@@ -1,17 +1,37 @@
 //! Pulses that are too short to be any.
 
-use super::{Finding, Severity};
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "glitches-seen";
+use serde::Serialize;
 
-/// So many of a signal's pulses were left out.
-pub fn new(signal: &str, count: u64) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Warning,
-        message: format!("{signal} has {count} pulses shorter than --glitch, which are in no other figure"),
-        remedy: "look at ground and threshold of the recorder first, then at what switches beside the line"
-            .to_owned(),
+use super::{Described, Remedy, Severity};
+
+/// Pulses that are too short to be any.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct GlitchesSeen {
+    /// The signal.
+    pub signal: String,
+    /// How many of its pulses were ignored.
+    pub count: u64,
+}
+
+impl Described for GlitchesSeen {
+    const NAME: &'static str = "glitches-seen";
+    const ABOUT: &'static str = "A capture has pulses shorter than the glitch limit; they are \
+        in no other figure. *Remedy*: ground and threshold of the recorder first, then what switches beside the \
+        line.";
+
+    fn severity(&self) -> Severity {
+        Severity::Warning
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::CheckRecorderInput]
+    }
+}
+
+impl fmt::Display for GlitchesSeen {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} has {} pulses shorter than the glitch limit, which are in no other figure", self.signal, self.count)
     }
 }

@@ -1,19 +1,45 @@
 //! The usual product leaves the machine's word.
 
-use super::{Finding, Severity};
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "map-overflow";
+use serde::Serialize;
 
-/// `product` leaves words of `bits` bits from these inputs on, unsigned and signed.
-pub fn new(product: &str, bits: u32, unsigned: Option<i64>, signed: Option<i64>) -> Finding {
-    let told = |sign: &str, from: Option<i64>| from.map(|from| format!("from {from} on as {sign}"));
-    let from: Vec<String> =
-        [told("unsigned", unsigned), told("signed", signed)].into_iter().flatten().collect();
-    Finding {
-        name: NAME,
-        severity: Severity::Note,
-        message: format!("{product} overflows words of {bits} bits {}", from.join(", ")),
-        remedy: "the arithmetic above, of which every number fits".to_owned(),
+use super::{Described, Remedy, Severity};
+
+/// The usual product leaves the machine's word.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct MapOverflow {
+    /// The product, as one would write it.
+    pub arithmetic: String,
+    /// The bits of a word.
+    pub bits: u32,
+    /// The first input at which an unsigned word overflows.
+    pub unsigned: Option<i64>,
+    /// The first input at which a signed word does.
+    pub signed: Option<i64>,
+}
+
+impl Described for MapOverflow {
+    const NAME: &'static str = "map-overflow";
+    const ABOUT: &'static str = "The usual product of input and span leaves the machine's \
+        word, from the inputs named on. A note: the arithmetic that `scale` prints does not. *Remedy*: that \
+        arithmetic.";
+
+    fn severity(&self) -> Severity {
+        Severity::Note
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::UseTheMap]
+    }
+}
+
+impl fmt::Display for MapOverflow {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} overflows words of {} bits ", self.arithmetic, self.bits)?;
+        let from = |sign: &str, from: Option<i64>| from.map(|from| format!("from {from} on as {sign}"));
+        let from: Vec<String> =
+            [from("unsigned", self.unsigned), from("signed", self.signed)].into_iter().flatten().collect();
+        f.write_str(&from.join(", "))
     }
 }

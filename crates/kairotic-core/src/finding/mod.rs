@@ -1,66 +1,41 @@
-//! What can be wrong with a setting: the registry of findings, one file each.
+//! What can be wrong with a setting, a design or a recording: the registry of findings, one file each.
 //!
-//! A finding has a name, a severity, a sentence with the numbers in it, and a remedy with concrete values. The rooms
-//! that can see a fault call the constructor here; `docs/findings.md` explains each name to a reader.
+//! A finding is data: its figures, how bad it is, and what would mend it. [`Display`](fmt::Display) makes a sentence of
+//! the figures; a [`Remedy`] is data again, which whoever shows it turns into what its user can do.
 
-pub mod audible_frequency;
-pub mod below_the_floor;
-pub mod bus_clock_suspected;
-pub mod catalogue_unsure;
-pub mod cause_undecided;
-pub mod clock_above_maximum;
-pub mod clock_drifts;
-pub mod clock_error_above_need;
-pub mod clock_off;
-pub mod compare_past_top;
-pub mod counter_overflows;
-pub mod divider_off_by_one;
-pub mod duty_below_start;
-pub mod end_outside_duty;
-pub mod few_steps_in_span;
-pub mod fractional_jitter;
-pub mod frame_rate_outside_load;
-pub mod frequency_unexplained;
-pub mod full_on_unreachable;
-pub mod glitches_seen;
-pub mod input_wider_than_compare;
-pub mod jitter_unplanned;
-pub mod line_does_not_fit;
-pub mod map_overflow;
-pub mod off_by_one;
-pub mod outside_tolerance;
-pub mod pulse_outside_load;
-pub mod pulse_under_half_step;
-pub mod pulses_wrong;
-pub mod reversal_without_pause;
-pub mod rounded_step_drifts;
-pub mod settings_left_out;
-pub mod signal_missing;
-pub mod single_period;
-pub mod speed_step_too_coarse;
-pub mod spike_at_zero;
-pub mod too_few_steps;
-pub mod top_off_by_one;
-pub mod update_not_buffered;
-pub mod visible_flicker;
-pub mod volts_above_rating;
-pub mod window_too_short;
+use std::fmt;
 
-/// One thing that is or may be wrong.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Finding {
+use serde::{Serialize, Serializer};
+
+mod register_slip;
+mod remedy;
+#[cfg(test)]
+mod tests;
+
+pub use self::cause_undecided::Explanation;
+pub use self::counter_overflows::Overflow;
+pub use self::few_steps_in_span::Place;
+pub use self::outside_tolerance::Made;
+pub use self::register_slip::RegisterSlip;
+pub use self::remedy::Remedy;
+
+/// What every finding has besides its figures.
+trait Described: fmt::Display {
     /// Its kebab-case name.
-    pub name: &'static str,
+    const NAME: &'static str;
+    /// What it means and what to do, for a reader who meets it for the first time.
+    const ABOUT: &'static str;
+
     /// How bad it is.
-    pub severity: Severity,
-    /// One sentence with the numbers in it.
-    pub message: String,
-    /// What to do, with concrete values.
-    pub remedy: String,
+    fn severity(&self) -> Severity;
+
+    /// What would mend it: any of them.
+    fn remedies(&self) -> Vec<Remedy>;
 }
 
 /// How bad a finding is, worst first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Severity {
     /// The signal is not what was asked.
     Error,
@@ -81,55 +56,152 @@ impl Severity {
     }
 }
 
-/// The names of all findings, in alphabetical order.
-pub const NAMES: [&str; 41] = [
-    audible_frequency::NAME,
-    below_the_floor::NAME,
-    bus_clock_suspected::NAME,
-    catalogue_unsure::NAME,
-    cause_undecided::NAME,
-    clock_above_maximum::NAME,
-    clock_drifts::NAME,
-    clock_error_above_need::NAME,
-    clock_off::NAME,
-    compare_past_top::NAME,
-    counter_overflows::NAME,
-    divider_off_by_one::NAME,
-    duty_below_start::NAME,
-    end_outside_duty::NAME,
-    few_steps_in_span::NAME,
-    fractional_jitter::NAME,
-    frame_rate_outside_load::NAME,
-    frequency_unexplained::NAME,
-    full_on_unreachable::NAME,
-    glitches_seen::NAME,
-    input_wider_than_compare::NAME,
-    jitter_unplanned::NAME,
-    line_does_not_fit::NAME,
-    map_overflow::NAME,
-    outside_tolerance::NAME,
-    pulse_outside_load::NAME,
-    pulse_under_half_step::NAME,
-    pulses_wrong::NAME,
-    reversal_without_pause::NAME,
-    rounded_step_drifts::NAME,
-    settings_left_out::NAME,
-    signal_missing::NAME,
-    single_period::NAME,
-    speed_step_too_coarse::NAME,
-    spike_at_zero::NAME,
-    too_few_steps::NAME,
-    top_off_by_one::NAME,
-    update_not_buffered::NAME,
-    visible_flicker::NAME,
-    volts_above_rating::NAME,
-    window_too_short::NAME,
-];
+macro_rules! registry {
+    ($($module:ident::$kind:ident),+ $(,)?) => {
+        $(mod $module; pub use self::$module::$kind;)+
+
+        /// One thing that is or may be wrong.
+        #[derive(Debug, Clone, PartialEq)]
+        #[non_exhaustive]
+        pub enum Finding {
+            $(#[doc = concat!("[`", stringify!($kind), "`].")] $kind($kind),)+
+        }
+
+        $(impl From<$kind> for Finding {
+            fn from(data: $kind) -> Self {
+                Self::$kind(data)
+            }
+        })+
+
+        /// All findings by name, in alphabetical order, each with what it means and what to do.
+        pub const ALL: &[(&str, &str)] = &[$(($kind::NAME, $kind::ABOUT)),+];
+
+        impl Finding {
+            /// Its kebab-case name.
+            pub const fn name(&self) -> &'static str {
+                match self {
+                    $(Self::$kind(_) => $kind::NAME,)+
+                }
+            }
+
+            /// How bad it is.
+            pub fn severity(&self) -> Severity {
+                match self {
+                    $(Self::$kind(data) => data.severity(),)+
+                }
+            }
+
+            /// What would mend it: any of them.
+            pub fn remedies(&self) -> Vec<Remedy> {
+                match self {
+                    $(Self::$kind(data) => data.remedies(),)+
+                }
+            }
+        }
+
+        /// One sentence with the figures in it.
+        impl fmt::Display for Finding {
+            fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                match self {
+                    $(Self::$kind(data) => data.fmt(f),)+
+                }
+            }
+        }
+
+        /// Name, severity, the figures, the sentence and the remedies.
+        impl Serialize for Finding {
+            fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+                #[derive(Serialize)]
+                struct Entry<'d, D> {
+                    name: &'static str,
+                    severity: Severity,
+                    #[serde(flatten)]
+                    figures: &'d D,
+                    message: String,
+                    remedies: Vec<Remedy>,
+                }
+                let (name, severity) = (self.name(), self.severity());
+                let (message, remedies) = (self.to_string(), self.remedies());
+                match self {
+                    $(Self::$kind(figures) => {
+                        Entry { name, severity, figures, message, remedies }.serialize(serializer)
+                    })+
+                }
+            }
+        }
+    };
+}
+
+// A finding is listed here, and has its file.
+registry! {
+    audible_frequency::AudibleFrequency,
+    below_the_floor::BelowTheFloor,
+    bus_clock_suspected::BusClockSuspected,
+    catalogue_unsure::CatalogueUnsure,
+    cause_undecided::CauseUndecided,
+    clock_above_maximum::ClockAboveMaximum,
+    clock_drifts::ClockDrifts,
+    clock_error_above_need::ClockErrorAboveNeed,
+    clock_off::ClockOff,
+    compare_past_top::ComparePastTop,
+    counter_overflows::CounterOverflows,
+    divider_off_by_one::DividerOffByOne,
+    duty_below_start::DutyBelowStart,
+    end_outside_duty::EndOutsideDuty,
+    few_steps_in_span::FewStepsInSpan,
+    fractional_jitter::FractionalJitter,
+    frame_rate_outside_load::FrameRateOutsideLoad,
+    frequency_unexplained::FrequencyUnexplained,
+    full_on_unreachable::FullOnUnreachable,
+    glitches_seen::GlitchesSeen,
+    input_wider_than_compare::InputWiderThanCompare,
+    jitter_unplanned::JitterUnplanned,
+    line_does_not_fit::LineDoesNotFit,
+    map_overflow::MapOverflow,
+    outside_tolerance::OutsideTolerance,
+    pulse_outside_load::PulseOutsideLoad,
+    pulse_under_half_step::PulseUnderHalfStep,
+    pulses_wrong::PulsesWrong,
+    reversal_without_pause::ReversalWithoutPause,
+    rounded_step_drifts::RoundedStepDrifts,
+    settings_left_out::SettingsLeftOut,
+    signal_missing::SignalMissing,
+    single_period::SinglePeriod,
+    speed_step_too_coarse::SpeedStepTooCoarse,
+    spike_at_zero::SpikeAtZero,
+    too_few_steps::TooFewSteps,
+    top_off_by_one::TopOffByOne,
+    update_not_buffered::UpdateNotBuffered,
+    visible_flicker::VisibleFlicker,
+    volts_above_rating::VoltsAboveRating,
+    window_too_short::WindowTooShort,
+}
+
+impl Finding {
+    /// What would mend it, as one neutral clause.
+    pub fn remedy(&self) -> String {
+        self.remedies().iter().map(ToString::to_string).collect::<Vec<_>>().join("; or ")
+    }
+}
+
+/// The reference page of all findings, in Markdown.
+pub fn reference() -> String {
+    let mut page = "# Findings\n\nA finding is one thing that is or may be wrong: a name, a severity, a sentence with the \
+                    figures in it, and a remedy. `error` means that the signal is not what was asked, and the exit code \
+                    is 1; `warning`, that it may not be; `note`, good to know.\n"
+        .to_owned();
+    for (name, about) in ALL {
+        page.push_str(&format!("\n## {name}\n\n{about}\n"));
+    }
+    page
+}
 
 /// Sorts findings, worst first; equals stay as they came.
 pub fn sort(findings: &mut [Finding]) {
-    findings.sort_by_key(|finding| finding.severity);
+    findings.sort_by_key(Finding::severity);
 }
 
-#[cfg(test)]
-mod tests;
+/// What a sentence calls a channel, where there is one.
+fn channel(label: Option<&str>) -> String {
+    label.map_or_else(|| "the channel of the span".to_owned(), |label| format!("channel {label}"))
+}

@@ -1,55 +1,87 @@
 //! The frequency (or tick) is further off than was tolerated.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::{Deviation, Frequency, Rational, Time};
 
-/// The finding's name.
-pub const NAME: &str = "outside-tolerance";
-
-/// The best frequency is further off than tolerated.
-pub fn frequency(realised: Frequency, wanted: Frequency, error: Deviation, within: Deviation) -> Finding {
-    new(&realised.rounded(6), &wanted.told(), error, within)
+/// The frequency (or tick) is further off than was tolerated.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct OutsideTolerance {
+    /// What there is.
+    pub found: Made,
+    /// What was wanted.
+    pub wanted: Made,
+    /// Found over wanted, less one.
+    pub error: Deviation,
+    /// How far it may be off.
+    pub tolerance: Deviation,
+    /// Changes of one register that would make it, where registers were decoded.
+    pub changes: Vec<Remedy>,
 }
 
-/// Registers make another frequency than was meant; each of `changes` of one register would make it.
-pub fn decoded(
-    realised: Frequency,
-    wanted: Frequency,
-    error: Deviation,
-    within: Deviation,
-    changes: &[String],
-) -> Finding {
-    let found = frequency(realised, wanted, error, within);
-    if changes.is_empty() {
-        return found;
+/// What a timer makes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Made {
+    /// A frequency.
+    Frequency(Frequency),
+    /// The tick of a counter.
+    Tick(Time),
+}
+
+impl Made {
+    fn rounded(self) -> String {
+        match self {
+            Self::Frequency(frequency) => frequency.rounded(6),
+            Self::Tick(tick) => tick.rounded(6),
+        }
     }
-    Finding { remedy: format!("one register would make it: {}", changes.join(", or ")), ..found }
-}
 
-/// The best tick is further off than tolerated.
-pub fn tick(realised: Time, wanted: Time, error: Deviation, within: Deviation) -> Finding {
-    new(&realised.rounded(6), &wanted.told(), error, within)
-}
-
-fn new(realised: &str, wanted: &str, error: Deviation, within: Deviation) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!("{realised} is {} off {wanted}, more than {}", error.rounded(4), within.told()),
-        remedy: format!(
-            "choose a clock that {wanted} divides, or tolerate it with --within {}",
-            rounded_up(error)
-        ),
+    fn told(self) -> String {
+        match self {
+            Self::Frequency(frequency) => frequency.told(),
+            Self::Tick(tick) => tick.told(),
+        }
     }
 }
 
 /// The smallest whole number of ppm, or of percent from one on, that covers an error.
-fn rounded_up(error: Deviation) -> String {
-    let in_units = |per_whole| error.value().magnitude().times(Rational::whole(per_whole));
-    let covering = Rational::ceiling;
-    match (in_units(100), in_units(1_000_000)) {
-        (Some(percent), _) if percent >= Rational::ONE => format!("{}%", covering(percent)),
-        (_, Some(ppm)) => format!("{}ppm", covering(ppm)),
-        _ => error.told(),
+fn covering(error: Deviation) -> Deviation {
+    let size = error.value().magnitude();
+    let parts = if size.times(Rational::whole(100)) >= Some(Rational::ONE) { 100 } else { 1_000_000 };
+    let covering = size.times(Rational::whole(parts)).and_then(|size| Rational::new(size.ceiling(), parts.into()));
+    covering.map_or(error, Deviation::new)
+}
+
+impl Described for OutsideTolerance {
+    const NAME: &'static str = "outside-tolerance";
+    const ABOUT: &'static str = "The best frequency (or tick) is further off than the \
+        tolerance allows. *Remedy*: a clock that the frequency divides, or more tolerance. From decoded registers, \
+        the one register that would make the expected frequency with all others as they are.";
+
+    fn severity(&self) -> Severity {
+        Severity::Error
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        if !self.changes.is_empty() {
+            return self.changes.clone();
+        }
+        vec![
+            match self.wanted {
+                Made::Frequency(frequency) => Remedy::ClockMultipleOf(frequency),
+                Made::Tick(tick) => Remedy::ClockWithTick(tick),
+            },
+            Remedy::WidenTolerance(covering(self.error)),
+        ]
+    }
+}
+
+impl fmt::Display for OutsideTolerance {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} is {} off {}, more than {}", self.found.rounded(), self.error.rounded(4), self.wanted.told(), self.tolerance)
     }
 }

@@ -1,24 +1,44 @@
 //! A pulse is shorter or longer than the load takes.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::Time;
 
-/// The finding's name.
-pub const NAME: &str = "pulse-outside-load";
+/// A pulse is shorter or longer than the load takes.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct PulseOutsideLoad {
+    /// What is driven.
+    pub load: String,
+    /// The pulse.
+    pub pulse: Time,
+    /// The end that it lies beyond.
+    pub end: Time,
+    /// How far beyond.
+    pub beyond: Time,
+    /// The step between pulses.
+    pub step: Time,
+}
 
-/// `pulse` lies `beyond` the `end` of what `load` takes; steps are `step` apart.
-pub fn new(load: &str, pulse: Time, end: Time, beyond: Time, step: Time) -> Finding {
-    // Rounding to the nearest step can lead less than one beyond the end.
-    let severity = if beyond < step { Severity::Warning } else { Severity::Error };
-    Finding {
-        name: NAME,
-        severity,
-        message: format!(
-            "a pulse of {} is {} beyond the {} that {load} takes",
-            pulse.rounded(6),
-            beyond.rounded(4),
-            end.told()
-        ),
-        remedy: "stay inside the load's span, or correct the span in the board file".to_owned(),
+impl Described for PulseOutsideLoad {
+    const NAME: &'static str = "pulse-outside-load";
+    const ABOUT: &'static str = "A pulse is shorter or longer than the load's span. Less than \
+        a step beyond it is a warning: rounding can do that. *Remedy*: stay inside the span, or correct it in the \
+        board file.";
+
+    fn severity(&self) -> Severity {
+        if self.beyond < self.step { Severity::Warning } else { Severity::Error }
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::StayInsideSpan]
+    }
+}
+
+impl fmt::Display for PulseOutsideLoad {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "a pulse of {} is {} beyond the {} that {} takes", self.pulse.rounded(6), self.beyond.rounded(4), self.end, self.load)
     }
 }

@@ -1,24 +1,48 @@
 //! Pulses are missing, too many, or out of step: what the registers do not do, software does.
 
-use super::{Finding, Severity};
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "pulses-wrong";
+use serde::Serialize;
 
-/// So many cycles of a signal have pulses missing, have one too many, or have a length of their own.
-pub fn new(signal: &str, missing: u64, doubled: u64, irregular: u64) -> Finding {
-    let words = [
-        (missing, "with pulses missing"),
-        (doubled, "with a pulse too many"),
-        (irregular, "of another length"),
-    ];
-    let told = words.iter().filter(|(count, _)| *count > 0);
-    let told: Vec<String> = told.map(|(count, words)| format!("{count} {words}")).collect();
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!("{signal} has cycles that are none of the timer's: {}", told.join(", ")),
-        remedy: "look for firmware that stops the timer or writes its registers in the middle of a period"
-            .to_owned(),
+use super::{Described, Remedy, Severity};
+
+/// Pulses are missing, too many, or out of step: what the registers do not do, software does.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct PulsesWrong {
+    /// The signal.
+    pub signal: String,
+    /// Cycles with pulses missing.
+    pub missing: u64,
+    /// Cycles with a pulse too many.
+    pub doubled: u64,
+    /// Cycles of another length.
+    pub irregular: u64,
+}
+
+impl Described for PulsesWrong {
+    const NAME: &'static str = "pulses-wrong";
+    const ABOUT: &'static str = "A capture has cycles that are none of the timer's: with \
+        pulses missing, with one too many, or of another length. What the registers do not do, software does. \
+        *Remedy*: look for firmware that stops the timer or writes its registers in the middle of a period.";
+
+    fn severity(&self) -> Severity {
+        Severity::Error
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::LookForWritesInPeriod]
+    }
+}
+
+impl fmt::Display for PulsesWrong {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let words = [
+            (self.missing, "with pulses missing"),
+            (self.doubled, "with a pulse too many"),
+            (self.irregular, "of another length"),
+        ];
+        let told = words.iter().filter(|(count, _)| *count > 0);
+        let told: Vec<String> = told.map(|(count, words)| format!("{count} {words}")).collect();
+        write!(f, "{} has cycles that are none of the timer's: {}", self.signal, told.join(", "))
     }
 }

@@ -1,18 +1,36 @@
 //! So many settings were asked for that not all are shown.
 
-use super::{Finding, Severity};
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "settings-left-out";
+use serde::Serialize;
 
-/// Of all settings within the tolerance, `shown` are shown, the best ones, and `left_out` are not.
-pub fn new(shown: u64, left_out: u64) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Note,
-        message: format!(
-            "{shown} settings are shown, the best ones; {left_out} more are within the tolerance"
-        ),
-        remedy: "ask for less: a narrower --within, one --mode, or --min-bits".to_owned(),
+use super::{Described, Remedy, Severity};
+
+/// So many settings were asked for that not all are shown.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct SettingsLeftOut {
+    /// The settings that are shown.
+    pub shown: u64,
+    /// Those that are not.
+    pub omitted: u64,
+}
+
+impl Described for SettingsLeftOut {
+    const NAME: &'static str = "settings-left-out";
+    const ABOUT: &'static str = "More settings were found than are shown; the best are. \
+        *Remedy*: a narrower tolerance, one mode, or more steps.";
+
+    fn severity(&self) -> Severity {
+        Severity::Note
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::NarrowSearch]
+    }
+}
+
+impl fmt::Display for SettingsLeftOut {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} settings are shown, the best ones; {} more are within the tolerance", self.shown, self.omitted)
     }
 }

@@ -1,24 +1,46 @@
 //! Readings of a speed lie further apart than was asked for.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::{Speed, Time};
 
-/// The finding's name.
-pub const NAME: &str = "speed-step-too-coarse";
+/// Readings of a speed lie further apart than was asked for.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct SpeedStepTooCoarse {
+    /// The speed at which they do.
+    pub speed: Speed,
+    /// How far they lie apart.
+    pub step: Speed,
+    /// What was asked for.
+    pub wanted: Speed,
+    /// So many pulses timed as one would do, where pulses are timed.
+    pub together: Option<u64>,
+    /// The window that would do.
+    pub window: Time,
+}
 
-/// At `speed` readings lie `step` apart where `wanted` was asked for. Timing `together` pulses as one would do, where pulses
-/// are timed, or a window of `window`.
-pub fn new(speed: Speed, step: Speed, wanted: Speed, together: Option<u64>, window: Time) -> Finding {
-    let together = together.map(|pulses| format!("time {pulses} pulses as one, or ")).unwrap_or_default();
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!(
-            "at {} readings lie {} apart: more than the {} that were asked for",
-            speed.rounded(4),
-            step.rounded(4),
-            wanted.told()
-        ),
-        remedy: format!("{together}count for {} or longer: --window", window.rounded(6)),
+impl Described for SpeedStepTooCoarse {
+    const NAME: &'static str = "speed-step-too-coarse";
+    const ABOUT: &'static str = "At the fastest speed, readings lie further apart than the \
+        resolution that was asked for. *Remedy*: the number of pulses to time as one, or the window that is named.";
+
+    fn severity(&self) -> Severity {
+        Severity::Error
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        {
+            let together = self.together.map(Remedy::TimePulsesTogether);
+            together.into_iter().chain([Remedy::WindowAtLeast(self.window)]).collect()
+        }
+    }
+}
+
+impl fmt::Display for SpeedStepTooCoarse {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "at {} readings lie {} apart: more than the {} that were asked for", self.speed.rounded(4), self.step.rounded(4), self.wanted)
     }
 }

@@ -1,18 +1,36 @@
-//! The top register holds the number of ticks instead of one less.
+//! The top register is one off.
 
-use super::Finding;
-use super::off_by_one::{Correction, Seen};
-use crate::quantity::Frequency;
+use std::fmt;
 
-/// The finding's name.
-pub const NAME: &str = "top-off-by-one";
+use serde::Serialize;
 
-/// The register is one too large: `made` is the ticks that it makes.
-pub fn new(correction: &Correction<'_>, made: u64) -> Finding {
-    correction.finding(NAME, &format!("makes {made} ticks a period"))
+use super::register_slip::RegisterSlip;
+use super::{Described, Remedy, Severity};
+
+/// The top register is one off.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct TopOffByOne {
+    /// The register, and what it makes.
+    pub slip: RegisterSlip,
 }
 
-/// A pin has `measured` where `planned` was meant: the top register seems to hold `by` more than the `written` that was planned.
-pub fn seen(field: &str, written: u64, by: i64, measured: Frequency, planned: Frequency) -> Finding {
-    Seen { field, written, by, measured, planned }.finding(NAME)
+impl Described for TopOffByOne {
+    const NAME: &'static str = "top-off-by-one";
+    const ABOUT: &'static str = "The top register holds the number of ticks, where one less \
+        is written. Reported as `divider-off-by-one` is. *Remedy*: write one less. Both are reported as well where a \
+        pin has the frequency that one count more, or one less, than planned would make.";
+
+    fn severity(&self) -> Severity {
+        self.slip.severity()
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![self.slip.remedy()]
+    }
+}
+
+impl fmt::Display for TopOffByOne {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.slip.write(f, "makes", " ticks a period")
+    }
 }

@@ -1,22 +1,43 @@
 //! A motor is given more volts than it is made for.
 
-use super::{Finding, Severity};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Described, Remedy, Severity};
 use crate::quantity::{Duty, Voltage};
 
-/// The finding's name.
-pub const NAME: &str = "volts-above-rating";
+/// A motor is given more volts than it is made for.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct VoltsAboveRating {
+    /// What is driven.
+    pub load: String,
+    /// The average voltage over it.
+    pub average: Voltage,
+    /// What it is made for.
+    pub rated: Voltage,
+    /// The duty.
+    pub duty: Duty,
+    /// The duty that gives just the rated voltage.
+    pub most: Duty,
+}
 
-/// A duty of `duty` gives `load` `average` where it is made for `rated`; `most` is the duty that gives just that.
-pub fn new(load: &str, average: Voltage, rated: Voltage, duty: Duty, most: Duty) -> Finding {
-    Finding {
-        name: NAME,
-        severity: Severity::Error,
-        message: format!(
-            "{} give {load} {} on average, above its {}",
-            duty.rounded(6),
-            average.rounded(4),
-            rated.told()
-        ),
-        remedy: format!("at most {} at this supply", most.rounded(6)),
+impl Described for VoltsAboveRating {
+    const NAME: &'static str = "volts-above-rating";
+    const ABOUT: &'static str = "The average voltage of a motor is above what it is made for. \
+        *Remedy*: at most the duty named.";
+
+    fn severity(&self) -> Severity {
+        Severity::Error
+    }
+
+    fn remedies(&self) -> Vec<Remedy> {
+        vec![Remedy::DutyAtMost(self.most)]
+    }
+}
+
+impl fmt::Display for VoltsAboveRating {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} give {} {} on average, above its {}", self.duty.rounded(6), self.load, self.average.rounded(4), self.rated)
     }
 }

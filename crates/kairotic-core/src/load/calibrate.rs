@@ -9,7 +9,7 @@ use super::servo::Servo;
 use super::speed_controller::SpeedController;
 use super::{Kind, Realised};
 use crate::error::{Error, Result};
-use crate::finding::{Finding, end_outside_duty, line_does_not_fit};
+use crate::finding::{EndOutsideDuty, Finding, LineDoesNotFit};
 use crate::quantity::{Duty, OrOverflow, Range, Rational, Resistance, Time};
 
 /// What a load was given, and what was seen of it.
@@ -131,8 +131,8 @@ impl Sheet {
         }
         let reading = chosen.first().map(|point| point.observation.reading);
         if let Some(reading) = reading.filter(|_| fit.miss > fit.near) {
-            let rounded = |value: Rational| reading.with(value).rounded(3);
-            self.findings.push(line_does_not_fit::new(&rounded(fit.miss), &rounded(fit.near)));
+            let figure = |value: Rational| reading.with(value).figure();
+            self.findings.push(LineDoesNotFit { furthest: figure(fit.miss), limit: figure(fit.near) }.into());
         }
         Ok(fit.line)
     }
@@ -246,7 +246,8 @@ impl Sheet {
     fn duty(&mut self, key: &'static str, found: Rational) -> Duty {
         let inside = found.max(Rational::ZERO).min(Rational::ONE);
         if inside != found {
-            self.findings.push(end_outside_duty::new(key, Duty::new(found), Duty::new(inside)));
+            let (found, inside) = (Duty::new(found), Duty::new(inside));
+            self.findings.push(EndOutsideDuty { key: key.to_owned(), found, inside }.into());
         }
         Duty::new(inside)
     }
@@ -359,8 +360,8 @@ mod tests {
         let pairs = [(1000, "0deg"), (1250, "10deg"), (1500, "30deg"), (1750, "60deg"), (2000, "100deg")];
         let found = calibrated(&servo(), &pairs).unwrap();
         assert_eq!(
-            found.findings.iter().map(|finding| finding.name).collect::<Vec<_>>(),
-            [line_does_not_fit::NAME]
+            found.findings.iter().map(|finding| finding.name()).collect::<Vec<_>>(),
+            ["line-does-not-fit"]
         );
     }
 
@@ -410,8 +411,8 @@ mod tests {
     #[test]
     fn a_motor_that_never_gets_its_volts_is_told() {
         let found = calibrated(&motor(), &[(20, "1V"), (50, "3V")]).unwrap();
-        let names: Vec<&str> = found.findings.iter().map(|finding| finding.name).collect();
-        assert_eq!(names, [end_outside_duty::NAME]);
+        let names: Vec<&str> = found.findings.iter().map(|finding| finding.name()).collect();
+        assert_eq!(names, ["end-outside-duty"]);
         assert!(matches!(found.load, Kind::Motor(weak) if weak.full == Some(Duty::new(Rational::ONE))));
         assert!(calibrated(&motor(), &[(20, "3V"), (50, "1V")]).is_err());
     }

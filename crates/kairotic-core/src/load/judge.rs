@@ -1,11 +1,12 @@
 //! A setting as the load sees it: levels, steps, and what it does not tolerate.
 
-use super::{Arming, Kind, Load, LoadLevel, Realised};
+use super::{Arming, Kind, Load, Realised};
 use crate::error::Result;
 use crate::finding::{
-    Finding, audible_frequency, duty_below_start, frame_rate_outside_load, pulse_outside_load,
-    reversal_without_pause, visible_flicker, volts_above_rating,
+    AudibleFrequency, DutyBelowStart, Finding, FrameRateOutsideLoad, PulseOutsideLoad, ReversalWithoutPause,
+    VisibleFlicker, VoltsAboveRating,
 };
+use crate::quantity::LoadLevel;
 use crate::quantity::{Duty, OrOverflow, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};
 use crate::signal::Span;
@@ -101,14 +102,15 @@ fn steps_inside(span: Span, setting: &Setting) -> Result<u64> {
 /// Numbers that do not fit.
 pub fn judge(load: &Load, setting: &Setting) -> Result<Vec<Finding>> {
     let mut found = Vec::new();
-    let (name, frequency) = (load.name.as_str(), setting.frequency);
+    let (name, frequency) = (|| load.name.clone(), setting.frequency);
     if let Some(limits) = load.kind.frequencies().filter(|limits| !limits.holds(frequency)) {
-        found.push(frame_rate_outside_load::new(name, frequency, limits));
+        found.push(FrameRateOutsideLoad { load: name(), frequency, limits }.into());
     }
     if let Span::Pulse(span) = load.kind.span()? {
         for output in &setting.outputs {
             if let Some((end, beyond)) = outside(output.pulse, span.low, span.high)? {
-                found.push(pulse_outside_load::new(name, output.pulse, end, beyond, setting.step));
+                let (pulse, step) = (output.pulse, setting.step);
+                found.push(PulseOutsideLoad { load: name(), pulse, end, beyond, step }.into());
             }
         }
     }
@@ -118,28 +120,29 @@ pub fn judge(load: &Load, setting: &Setting) -> Result<Vec<Finding>> {
                 let average = motor.average(output.duty.value())?;
                 if average > motor.rated {
                     let most = Duty::new(motor.rated.value().over(motor.supply.value()).or_overflow("duty")?);
-                    found.push(volts_above_rating::new(name, average, motor.rated, output.duty, most));
+                    let (rated, duty) = (motor.rated, output.duty);
+                    found.push(VoltsAboveRating { load: name(), average, rated, duty, most }.into());
                 }
                 if output.duty > Duty::ZERO && output.duty < motor.start {
-                    found.push(duty_below_start::new(name, output.duty, motor.start));
+                    found.push(DutyBelowStart { load: name(), duty: output.duty, start: motor.start }.into());
                 }
             }
             if let Some(quiet) = motor.quiet.filter(|quiet| frequency < *quiet) {
-                found.push(audible_frequency::new(name, frequency, quiet));
+                found.push(AudibleFrequency { load: name(), frequency, quiet }.into());
             }
             if motor.wiring.reverses() && motor.pause.is_none() {
-                found.push(reversal_without_pause::new(name));
+                found.push(ReversalWithoutPause { load: name() }.into());
             }
         }
         Kind::Lamp(lamp) => {
             if let Some(least) = lamp.flicker_free.filter(|least| frequency < *least) {
-                found.push(visible_flicker::new(name, frequency, least));
+                found.push(VisibleFlicker { load: name(), frequency, least }.into());
             }
         }
         Kind::Fan(fan) => {
             for output in setting.outputs.iter().filter(|output| output.duty > Duty::ZERO) {
                 if output.duty < fan.lowest {
-                    found.push(duty_below_start::new(name, output.duty, fan.lowest));
+                    found.push(DutyBelowStart { load: name(), duty: output.duty, start: fan.lowest }.into());
                 }
             }
         }

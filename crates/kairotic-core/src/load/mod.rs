@@ -5,7 +5,6 @@ mod fan;
 mod heater;
 mod judge;
 mod lamp;
-mod level;
 mod line;
 mod line_fit;
 mod motor;
@@ -18,14 +17,13 @@ pub use self::fan::Fan;
 pub use self::heater::Heater;
 pub use self::judge::{Driven, drive, judge};
 pub use self::lamp::{Curve, Lamp};
-pub use self::level::LoadLevel;
 pub use self::motor::{Motor, Wiring};
 pub use self::observed::ObservedValue;
 pub use self::servo::Servo;
 pub use self::speed_controller::{Arming, SpeedController};
 
-use crate::error::Result;
-use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
+use crate::error::{Error, Result};
+use crate::quantity::{Deviation, Duty, Frequency, LoadLevel, Range, Rational, Time};
 use crate::signal::{Active, Span};
 
 /// Something that a signal drives.
@@ -148,7 +146,10 @@ impl Kind {
     /// [`Error::LevelOutside`](crate::Error::LevelOutside).
     pub fn active(&self, level: LoadLevel) -> Result<Active> {
         let [low, high] = self.levels()?;
-        level.between(low, high, self.measures())?;
+        let (low, high) = if low.value() <= high.value() { (low, high) } else { (high, low) };
+        if !(low.value()..=high.value()).contains(&level.value()) {
+            return Err(Error::LevelOutside { measures: self.measures(), found: level, low, high });
+        }
         let value = level.value();
         Ok(match self {
             Self::Servo(servo) => Active::Pulse(servo.pulse(value)?),

@@ -1,9 +1,9 @@
 //! What was seen of a load, in the unit that it was measured in.
 
 use super::Kind;
-use super::level::LoadLevel;
 use crate::error::{Error, Result};
-use crate::quantity::{Rational, Speed, Voltage};
+use crate::quantity::LoadLevel;
+use crate::quantity::{Figure, Rational, Speed, Voltage};
 
 /// What was seen of a load.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -33,6 +33,15 @@ impl ObservedValue {
             }
             (error, _) => error,
         })
+    }
+
+    /// The same as a figure of any kind.
+    pub const fn figure(self) -> Figure {
+        match self {
+            Self::Level(level) => Figure::Level(level),
+            Self::Speed(speed) => Figure::Speed(speed),
+            Self::Voltage(voltage) => Figure::Voltage(voltage),
+        }
     }
 
     /// The number of base units: those of the level, turns a second, or volts.

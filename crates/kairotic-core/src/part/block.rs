@@ -477,7 +477,7 @@ mod tests {
     fn an_accumulator_carries_where_a_sum_passes_eight() {
         // 0 3 6 | 9 = 1, 4 7 | 10 = 2, 5 | 8: three in eight, and again from the ninth on.
         assert_eq!(longer(3, DitherOrder::Accumulated, 3, 16), [2, 5, 7, 10, 13, 15]);
-        assert_eq!(longer(3, DitherOrder::Accumulated, 0, 16), []);
+        assert!(longer(3, DitherOrder::Accumulated, 0, 16).is_empty());
     }
 
     #[test]

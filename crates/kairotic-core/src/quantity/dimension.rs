@@ -30,6 +30,8 @@ pub trait Dimension {
     const UNITS: &'static [Unit];
     /// Further spellings that input accepts.
     const ALIASES: &'static [Unit] = &[];
+    /// The unit in which programs are told the number; `None` for a ratio.
+    const REPORTED: Option<Unit>;
 }
 
 /// Events a second; the base unit is the hertz.
@@ -38,6 +40,7 @@ pub enum FrequencyDimension {}
 
 impl Dimension for FrequencyDimension {
     const NAME: &'static str = "frequency";
+    const REPORTED: Option<Unit> = Some(unit("Hz", 1, 1));
     const UNITS: &'static [Unit] = &[
         unit("GHz", 1_000_000_000, 1),
         unit("MHz", 1_000_000, 1),
@@ -55,6 +58,7 @@ pub enum TimeDimension {}
 
 impl Dimension for TimeDimension {
     const NAME: &'static str = "time";
+    const REPORTED: Option<Unit> = Some(unit("s", 1, 1));
     const UNITS: &'static [Unit] = &[
         unit("s", 1, 1),
         unit("ms", 1, 1_000),
@@ -72,6 +76,7 @@ pub enum DutyDimension {}
 
 impl Dimension for DutyDimension {
     const NAME: &'static str = "duty";
+    const REPORTED: Option<Unit> = None;
     const UNITS: &'static [Unit] = &[unit("%", 1, 100)];
 }
 
@@ -81,6 +86,7 @@ pub enum AngleDimension {}
 
 impl Dimension for AngleDimension {
     const NAME: &'static str = "angle";
+    const REPORTED: Option<Unit> = Some(unit("deg", 1, 360));
     const UNITS: &'static [Unit] = &[unit("deg", 1, 360)];
 }
 
@@ -90,6 +96,7 @@ pub enum DeviationDimension {}
 
 impl Dimension for DeviationDimension {
     const NAME: &'static str = "relative deviation";
+    const REPORTED: Option<Unit> = None;
     const UNITS: &'static [Unit] =
         &[unit("%", 1, 100), unit("ppm", 1, 1_000_000), unit("ppb", 1, 1_000_000_000)];
 }
@@ -100,6 +107,7 @@ pub enum VoltageDimension {}
 
 impl Dimension for VoltageDimension {
     const NAME: &'static str = "voltage";
+    const REPORTED: Option<Unit> = Some(unit("V", 1, 1));
     const UNITS: &'static [Unit] = &[unit("V", 1, 1), unit("mV", 1, 1_000)];
 }
 
@@ -109,6 +117,7 @@ pub enum PowerDimension {}
 
 impl Dimension for PowerDimension {
     const NAME: &'static str = "power";
+    const REPORTED: Option<Unit> = Some(unit("W", 1, 1));
     const UNITS: &'static [Unit] = &[unit("kW", 1_000, 1), unit("W", 1, 1), unit("mW", 1, 1_000)];
 }
 
@@ -118,6 +127,7 @@ pub enum ResistanceDimension {}
 
 impl Dimension for ResistanceDimension {
     const NAME: &'static str = "resistance";
+    const REPORTED: Option<Unit> = Some(unit("ohm", 1, 1));
     const UNITS: &'static [Unit] = &[unit("kohm", 1_000, 1), unit("ohm", 1, 1), unit("mohm", 1, 1_000)];
     // The ohm sign and the Greek letter look alike.
     const ALIASES: &'static [Unit] =
@@ -130,5 +140,6 @@ pub enum SpeedDimension {}
 
 impl Dimension for SpeedDimension {
     const NAME: &'static str = "speed";
+    const REPORTED: Option<Unit> = Some(unit("rpm", 1, 60));
     const UNITS: &'static [Unit] = &[unit("rpm", 1, 60)];
 }

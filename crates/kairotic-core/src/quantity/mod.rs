@@ -1,8 +1,11 @@
 //! Exact numbers with a dimension: read from text, checked in every operation, shown as text.
 
 pub mod dimension;
+mod figure;
+mod level;
 pub mod parse;
 mod rational;
+mod serial;
 pub mod show;
 #[cfg(test)]
 mod tests;
@@ -11,12 +14,14 @@ use std::fmt;
 use std::marker::PhantomData;
 use std::str::FromStr;
 
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 
 pub use self::dimension::{
     AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, PowerDimension,
     ResistanceDimension, SpeedDimension, TimeDimension, VoltageDimension,
 };
+pub use self::figure::Figure;
+pub use self::level::LoadLevel;
 pub use self::rational::Rational;
 use crate::error::{Error, Result};
 
@@ -40,8 +45,8 @@ pub type Speed = Quantity<SpeedDimension>;
 pub type Deviation = Quantity<DeviationDimension>;
 
 /// An exact number of a dimension's base unit.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[serde(try_from = "String", into = "String", bound = "D: Dimension + Clone")]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize)]
+#[serde(try_from = "String", bound = "D: Dimension")]
 pub struct Quantity<D> {
     value: Rational,
     dimension: PhantomData<D>,
@@ -144,12 +149,6 @@ impl<D: Dimension> TryFrom<String> for Quantity<D> {
     }
 }
 
-impl<D: Dimension> From<Quantity<D>> for String {
-    fn from(quantity: Quantity<D>) -> Self {
-        quantity.exact()
-    }
-}
-
 /// The text for a person, as [`Quantity::told`].
 impl<D: Dimension> fmt::Display for Quantity<D> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -164,12 +163,8 @@ impl<D: Dimension> fmt::Debug for Quantity<D> {
 }
 
 /// Two quantities with everything between them.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(try_from = "String", into = "String")]
-#[serde(bound(
-    serialize = "Self: Clone + Into<String>",
-    deserialize = "Self: TryFrom<String, Error = Error>"
-))]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(try_from = "String", bound = "Self: TryFrom<String, Error = Error>")]
 pub struct Range<Q> {
     /// The end that was written first.
     pub low: Q,
@@ -182,12 +177,6 @@ impl<D: Dimension> TryFrom<String> for Range<Quantity<D>> {
 
     fn try_from(text: String) -> Result<Self> {
         parse::range(&text)
-    }
-}
-
-impl<D: Dimension> From<Range<Quantity<D>>> for String {
-    fn from(range: Range<Quantity<D>>) -> Self {
-        format!("{}..{}", range.low.exact(), range.high.exact())
     }
 }
 

@@ -99,6 +99,15 @@ impl Rational {
         Self(Ratio::new_raw(numerator as i128, denominator as i128))
     }
 
+    /// The number as a reader writes a division: `40`, or `39 + 1/16`.
+    pub fn mixed(self) -> String {
+        let whole = self.floor();
+        match Self::new(whole, 1).and_then(|whole| self.minus(whole)) {
+            Some(rest) if !rest.is_zero() && whole != 0 => format!("{whole} + {rest}"),
+            _ => self.to_string(),
+        }
+    }
+
     /// The whole number `n`.
     pub const fn whole(n: i64) -> Self {
         Self(Ratio::new_raw(n as i128, 1))

@@ -1,5 +1,7 @@
 //! What is required of a signal, and whether it is met.
 
+mod check;
 mod needs;
 
-pub use self::needs::{Need, Needs, Verdict, verdicts};
+pub use self::check::{RequirementCheck, Verdict};
+pub use self::needs::{Need, Needs, check};

@@ -1,8 +1,11 @@
 //! What is required of a signal, and whether a setting meets it.
 
+use serde::Serialize;
+
+use super::RequirementCheck;
 use crate::error::Result;
-use crate::load::{Driven, LoadLevel};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
+use crate::load::Driven;
+use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, OrOverflow, Time, Tolerance};
 use crate::search::{Derivation, FitOf};
 use crate::signal::Active;
 
@@ -26,7 +29,8 @@ pub struct Needs {
 }
 
 /// The kinds of requirements.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Need {
     /// The frequency's error.
     Frequency,
@@ -59,69 +63,50 @@ impl Need {
     }
 }
 
-/// One requirement, and what there is.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Verdict {
-    /// What is required.
-    pub need: Need,
-    /// How much, as text.
-    pub wanted: String,
-    /// What there is, as text.
-    pub found: String,
-    /// How much of what is allowed is used: above 1 the requirement is missed. `None` where nothing is allowed.
-    pub used: Option<Rational>,
-    /// Whether it is met.
-    pub met: bool,
-}
-
 /// Holds a derivation against what is required, with the clock's tolerance and what the load makes of it.
 ///
 /// # Errors
 /// Numbers that do not fit.
-pub fn verdicts(
+pub fn check(
     needs: &Needs,
     derivation: &Derivation,
     clock: Option<Tolerance<Frequency>>,
     driven: Option<&Driven>,
-) -> Result<Vec<Verdict>> {
+) -> Result<Vec<RequirementCheck>> {
     let best = &derivation.best;
     let mut found = Vec::new();
     if let Some(most) = needs.frequency {
         let error = Deviation::new(best.fit.frequency_error.value().magnitude());
-        found.push(at_most(Need::Frequency, most.value(), error.value(), most.told(), error.rounded(4))?);
+        found.push(RequirementCheck::at_most(
+            Need::Frequency,
+            Figure::Deviation(most),
+            Figure::Deviation(error),
+        )?);
     }
     if let (Some(most), Some(fit)) = (needs.pulse, best.fit.signals.first()) {
         let error = pulse_error(fit, best.setting.period)?;
-        found.push(at_most(Need::Pulse, most.value(), error.value(), most.told(), error.rounded(4))?);
+        found.push(RequirementCheck::at_most(Need::Pulse, Figure::Time(most), Figure::Time(error))?);
     }
     if let Some(least) = needs.steps {
-        let steps = best.steps();
-        let used = Rational::from(least).over(Rational::from(steps.max(1))).or_overflow("steps")?;
-        let (wanted, text) = (format!("at least {least}"), steps.to_string());
-        found.push(Verdict { need: Need::Steps, wanted, found: text, used: Some(used), met: steps >= least });
+        found.push(RequirementCheck::at_least(Need::Steps, least, best.steps())?);
     }
     if let (Some(most), Some(driven)) = (needs.step, driven) {
-        let step = driven.step;
-        found.push(at_most(Need::Step, most.value(), step.value(), most.told(), step.rounded(4))?);
+        found.push(RequirementCheck::at_most(Need::Step, Figure::Level(most), Figure::Level(driven.step))?);
     }
     if let Some(most) = needs.jitter {
         let jitter = best.setting.jitter.map_or(Time::ZERO, |jitter| jitter.peak_to_peak.max(jitter.pulses));
-        found.push(at_most(Need::Jitter, most.value(), jitter.value(), most.told(), jitter.rounded(4))?);
+        found.push(RequirementCheck::at_most(Need::Jitter, Figure::Time(most), Figure::Time(jitter))?);
     }
     if let Some(most) = needs.clock {
-        let error = clock.map_or(Deviation::ZERO, |clock| clock.deviation);
-        let text = if error == Deviation::ZERO { "not stated".to_owned() } else { error.told() };
-        let mut verdict = at_most(Need::Clock, most.value(), error.value(), most.told(), text)?;
+        let most = Figure::Deviation(most);
+        let stated = clock.map(|clock| clock.deviation).filter(|error| *error > Deviation::ZERO);
         // A clock of which nothing is known meets nothing.
-        verdict.met &= error > Deviation::ZERO;
-        found.push(verdict);
+        found.push(match stated {
+            Some(error) => RequirementCheck::at_most(Need::Clock, most, Figure::Deviation(error))?,
+            None => RequirementCheck::not_stated(Need::Clock, most),
+        });
     }
     Ok(found)
-}
-
-fn at_most(need: Need, most: Rational, is: Rational, wanted: String, found: String) -> Result<Verdict> {
-    let used = if most.is_zero() { None } else { Some(is.over(most).or_overflow("requirement")?) };
-    Ok(Verdict { need, wanted: format!("at most {wanted}"), found, used, met: is <= most })
 }
 
 /// How far a realised pulse is off, whether it was asked for as a pulse or as a duty.

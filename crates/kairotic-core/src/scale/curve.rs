@@ -4,7 +4,8 @@ use super::Map;
 use super::form::Form;
 use super::search::{MapRequest, Proof, ScaledMap};
 use crate::error::{Error, Result};
-use crate::load::{Kind, LoadLevel};
+use crate::load::Kind;
+use crate::quantity::LoadLevel;
 use crate::quantity::{OrOverflow, Rational};
 use crate::search::SpanFit;
 

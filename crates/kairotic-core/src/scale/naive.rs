@@ -2,7 +2,7 @@
 
 use super::search::{MapRequest, ScaledMap};
 use super::{Map, Word};
-use crate::finding::{Finding, input_wider_than_compare, map_overflow, rounded_step_drifts};
+use crate::finding::{Finding, InputWiderThanCompare, MapOverflow, RoundedStepDrifts};
 
 /// A shortcut.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -37,15 +37,15 @@ pub fn findings(scaled: &ScaledMap) -> Vec<Finding> {
     let [first, last] = map.ends();
     let rise = last.abs_diff(first);
     if map.run() > rise {
-        found.push(input_wider_than_compare::new(map.run() + 1, rise + 1));
+        found.push(InputWiderThanCompare { inputs: map.run() + 1, steps: rise + 1 }.into());
     }
     for way in naive(scaled) {
         match (way.way, way.drift, way.overflows) {
             (NaiveWay::Overflow, _, Some((unsigned, signed))) => {
-                found.push(map_overflow::new(&way.text, word.bits(), unsigned, signed));
+                found.push(MapOverflow { arithmetic: way.text, bits: word.bits(), unsigned, signed }.into());
             }
             (NaiveWay::RoundedStep, Some(drift), _) => {
-                found.push(rounded_step_drifts::new(&way.text, drift));
+                found.push(RoundedStepDrifts { arithmetic: way.text, drift }.into());
             }
             _ => {}
         }

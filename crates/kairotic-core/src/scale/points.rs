@@ -3,7 +3,8 @@
 use super::Map;
 use super::search::ScaledMap;
 use crate::error::{Error, Result};
-use crate::load::{Kind, LoadLevel, Realised};
+use crate::load::{Kind, Realised};
+use crate::quantity::LoadLevel;
 use crate::quantity::{Duty, OrOverflow, Rational, Time};
 use crate::search::{Derivation, SpanFit};
 use crate::setting::{Output, PlannedChannel, RegisterPlan, Setting};

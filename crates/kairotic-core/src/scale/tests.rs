@@ -106,8 +106,8 @@ fn inputs_that_share_compare_values_are_counted_with_both_ends() {
         let found = super::naive::findings(&ask(0, run, 0, last, Word::BITS_32));
         found
             .into_iter()
-            .find(|finding| finding.name == "input-wider-than-compare")
-            .map(|found| found.message)
+            .find(|finding| finding.name() == "input-wider-than-compare")
+            .map(|found| found.to_string())
     };
     let wide = says(1023, 255).unwrap();
     assert!(wide.starts_with("1024 inputs share 256 compare values"), "{wide}");

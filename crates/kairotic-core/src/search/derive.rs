@@ -10,7 +10,7 @@ use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
 use super::window::Window;
 use crate::error::{Error, Result};
-use crate::finding::{Finding, settings_left_out};
+use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::first_that_works;
 use crate::part::{Channel, CompareLaw, Mode, Part, Timer};
@@ -237,7 +237,9 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
     let because = because(request, &target, leading, found);
     let reaching = |end: fn(&Setting) -> bool| searched.reaching(timer, request, &target, end);
     let mut findings = findings::of_derivation(timer, &target, &best, reaching)?;
-    findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
+    findings.extend(
+        (left_out > 0).then(|| SettingsLeftOut { shown: limits::SETTINGS.most, omitted: left_out }.into()),
+    );
     Ok(Derivation {
         clock: given,
         default_clock: request.clock.is_none(),

@@ -2,11 +2,11 @@
 
 use super::fit::RankedSetting;
 use crate::error::Result;
-use crate::finding::{Finding, Severity, outside_tolerance, pulse_under_half_step, too_few_steps};
+use crate::finding::{Finding, Made, OutsideTolerance, PulseUnderHalfStep, Severity, TooFewSteps};
 use crate::part::{Mode, Timer};
 use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
 use crate::setting::findings::{
-    full_remedy, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedy,
+    full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
 use crate::setting::{Constant, Output, Setting};
 use crate::signal::{Active, Target};
@@ -22,32 +22,36 @@ pub(crate) fn of_derivation(
     let mode = timer.mode(&setting.plan.mode)?;
     let mut found = Vec::new();
     if best.steps() < target.min_steps {
-        found.push(too_few_steps::new(best.steps(), target.min_steps));
+        found.push(TooFewSteps { steps: best.steps(), needed: target.min_steps }.into());
     } else if !best.fit.within {
-        let (wanted, error) = (target.frequency()?, best.fit.frequency_error);
-        found.push(outside_tolerance::frequency(setting.frequency, wanted, error, target.within));
+        found.push(off(
+            Made::Frequency(setting.frequency),
+            Made::Frequency(target.frequency()?),
+            best.fit.frequency_error,
+            target.within,
+        ));
     }
     for (ask, output) in target.asks.iter().zip(&setting.outputs) {
         let nothing = is_active(ask.active, Duty::ZERO, Time::ZERO);
         let all = is_active(ask.active, Duty::new(Rational::ONE), target.period()?);
         if nothing && output.constant != Some(Constant::Inactive) {
-            let remedy = zero_remedy(reaching(reaches_zero)?);
-            found.push(spike(Severity::Error, &output.channel, setting, remedy));
+            let remedies = zero_remedies(reaching(reaches_zero)?);
+            found.push(spike(Severity::Error, Some(&output.channel), setting, remedies));
         } else if all && output.constant != Some(Constant::Active) {
-            let remedy = full_remedy(setting, reaching(reaches_full)?);
-            found.push(gap(Severity::Error, &output.channel, setting, remedy)?);
+            let remedies = full_remedies(setting, reaching(reaches_full)?);
+            found.push(gap(Severity::Error, Some(&output.channel), setting, remedies)?);
         } else if let Some(short) = under_half_step(ask.active, output, setting)? {
             found.push(short);
         }
     }
     if let Some(span) = target.span {
-        let channel = setting.outputs.first().map_or("of the span", |output| output.channel.as_str());
+        let channel = setting.outputs.first().map(|output| output.channel.as_str());
         if is_active(span.low(), Duty::ZERO, Time::ZERO) && !reaches_zero(setting) {
-            found.push(spike(Severity::Warning, channel, setting, zero_remedy(reaching(reaches_zero)?)));
+            found.push(spike(Severity::Warning, channel, setting, zero_remedies(reaching(reaches_zero)?)));
         }
         if is_active(span.high(), Duty::new(Rational::ONE), target.period()?) && !reaches_full(setting) {
-            let remedy = full_remedy(setting, reaching(reaches_full)?);
-            found.push(gap(Severity::Warning, channel, setting, remedy)?);
+            let remedies = full_remedies(setting, reaching(reaches_full)?);
+            found.push(gap(Severity::Warning, channel, setting, remedies)?);
         }
     }
     of_silicon(timer, mode, setting, &[], &mut found);
@@ -65,10 +69,14 @@ pub(crate) fn of_time_base(
 ) -> Vec<Finding> {
     let mut found = Vec::new();
     if error.value().magnitude() > within.value() {
-        found.push(outside_tolerance::tick(setting.tick, wanted, error, within));
+        found.push(off(Made::Tick(setting.tick), Made::Tick(wanted), error, within));
     }
     of_silicon(timer, mode, setting, &[], &mut found);
     found
+}
+
+fn off(found: Made, wanted: Made, error: Deviation, tolerance: Deviation) -> Finding {
+    OutsideTolerance { found, wanted, error, tolerance, changes: Vec::new() }.into()
 }
 
 fn is_active(active: Active, duty: Duty, pulse: Time) -> bool {
@@ -86,5 +94,6 @@ fn under_half_step(wanted: Active, output: &Output, setting: &Setting) -> Result
     };
     let twice = pulse.value().plus(pulse.value()).or_overflow("pulse")?;
     let short = pulse > Time::ZERO && twice < setting.step.value();
-    Ok(short.then(|| pulse_under_half_step::new(&output.channel, pulse, output.pulse, setting.step)))
+    let (channel, found, step) = (output.channel.clone(), output.pulse, setting.step);
+    Ok(short.then(|| PulseUnderHalfStep { channel, wanted: pulse, found, step }.into()))
 }

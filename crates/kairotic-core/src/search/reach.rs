@@ -54,10 +54,10 @@ impl Unreachable {
         let needed = show::significant(self.needed_division.approx(), 4);
         ways.push(match low {
             true => {
-                format!("a division by {needed} (this timer's end at {})", crate::setting::mixed(largest))
+                format!("a division by {needed} (this timer's end at {})", largest.mixed())
             }
             false => {
-                format!("a division by {needed} (this timer's begin at {})", crate::setting::mixed(smallest))
+                format!("a division by {needed} (this timer's begin at {})", smallest.mixed())
             }
         });
         if !self.other_timers.is_empty() {

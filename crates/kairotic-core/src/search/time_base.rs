@@ -5,7 +5,7 @@ use super::derive::check_clock;
 use super::findings;
 use super::rank::{compare_fractions, wide};
 use crate::error::{Error, Result};
-use crate::finding::{Finding, settings_left_out};
+use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::first_that_works;
 use crate::part::{CompareLaw, Mode, Part, Timer};
@@ -102,7 +102,9 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
         return Err(out_of_reach(&dividers, clock, tick, timer));
     }
     let mut findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
-    findings.extend((left_out > 0).then(|| settings_left_out::new(limits::SETTINGS.most, left_out)));
+    findings.extend(
+        (left_out > 0).then(|| SettingsLeftOut { shown: limits::SETTINGS.most, omitted: left_out }.into()),
+    );
     Ok(TimeBase {
         clock_error: ClockError::of(best, given.deviation)?,
         clock: given,

@@ -3,9 +3,9 @@
 use super::evaluate::{Constant, Setting};
 use crate::error::Result;
 use crate::finding::{
-    self, Finding, Severity, catalogue_unsure, clock_above_maximum, full_on_unreachable, spike_at_zero,
+    self, CatalogueUnsure, ClockAboveMaximum, Finding, FullOnUnreachable, Remedy, Severity, SpikeAtZero,
 };
-use crate::part::{Concern, Mode, Timer, Trust};
+use crate::part::{Concern, Fact, Mode, Timer, Trust};
 use crate::quantity::{Duty, OrOverflow, Rational, Time};
 use crate::signal::Level;
 
@@ -22,40 +22,43 @@ pub(crate) fn reaches_full(setting: &Setting) -> bool {
     setting.ends.highest.value() == Rational::ONE
 }
 
-pub(crate) fn spike(severity: Severity, channel: &str, setting: &Setting, remedy: String) -> Finding {
+pub(crate) fn spike(
+    severity: Severity,
+    channel: Option<&str>,
+    setting: &Setting,
+    remedies: Vec<Remedy>,
+) -> Finding {
     let lowest = setting.ends.lowest;
     let pulse = lowest.value().times(setting.period.value()).map_or(setting.step, Time::new);
-    spike_at_zero::new(severity, channel, lowest, pulse, remedy)
+    SpikeAtZero { severity, channel: channel.map(ToOwned::to_owned), lowest, spike: pulse, remedies }.into()
 }
 
-pub(crate) fn gap(severity: Severity, channel: &str, setting: &Setting, remedy: String) -> Result<Finding> {
+pub(crate) fn gap(
+    severity: Severity,
+    channel: Option<&str>,
+    setting: &Setting,
+    remedies: Vec<Remedy>,
+) -> Result<Finding> {
     let highest = setting.ends.highest;
     let missing = Rational::ONE.minus(highest.value()).or_overflow("duty")?;
     let gap = Time::new(missing.times(setting.period.value()).or_overflow("pulse")?);
-    Ok(full_on_unreachable::new(severity, channel, highest, gap, remedy))
+    Ok(FullOnUnreachable { severity, channel: channel.map(ToOwned::to_owned), highest, gap, remedies }.into())
 }
 
-pub(crate) fn zero_remedy(other: Option<Setting>) -> String {
-    let off = "disconnect the output from the timer and hold the pin at its level";
-    match other {
-        Some(setting) => format!("--mode {} reaches 0 %; or {off}", setting.plan.mode),
-        None => format!("for 0 % {off}"),
-    }
+pub(crate) fn zero_remedies(other: Option<Setting>) -> Vec<Remedy> {
+    let mode = other.map(|other| Remedy::UseMode { mode: other.plan.mode, reaches: Duty::ZERO });
+    mode.into_iter().chain([Remedy::HoldPin]).collect()
 }
 
-pub(crate) fn full_remedy(setting: &Setting, other: Option<Setting>) -> String {
-    let on = "disconnect the output from the timer and hold the pin at its level";
-    match other {
+pub(crate) fn full_remedies(setting: &Setting, other: Option<Setting>) -> Vec<Remedy> {
+    let room = match other {
         Some(other) if other.plan.mode != setting.plan.mode => {
-            format!("--mode {} reaches 100 %; or {on}", other.plan.mode)
+            Remedy::UseMode { mode: other.plan.mode, reaches: Duty::new(Rational::ONE) }
         }
-        Some(other) => format!(
-            "a top of {} with a division by {} leaves room for it; or {on}",
-            other.plan.top,
-            super::write::mixed(other.divider)
-        ),
-        None => format!("a smaller top may leave room for it; or {on}"),
-    }
+        Some(other) => Remedy::UseTop { top: other.plan.top, divider: other.divider },
+        None => Remedy::SmallerTop,
+    };
+    vec![room, Remedy::HoldPin]
 }
 
 /// What the catalogue says against a setting: its clock's limit, and the unsure facts that bear on it; the compare values of
@@ -68,7 +71,9 @@ pub(crate) fn of_silicon(
     found: &mut Vec<Finding>,
 ) {
     if setting.clock > timer.clock.maximum {
-        found.push(clock_above_maximum::new(setting.clock, &timer.clock));
+        let input = &timer.clock;
+        let (clock, maximum) = (setting.clock, input.maximum);
+        found.push(ClockAboveMaximum { clock, maximum, input: input.title.clone() }.into());
     }
     // What is constant past the top says nothing of the end that should make it so.
     let ends = || setting.outputs.iter().filter(|output| !past.contains(&output.channel.as_str()));
@@ -83,9 +88,14 @@ pub(crate) fn of_silicon(
     ];
     for concern in concerns.into_iter().flatten() {
         for fact in timer.doubts(mode, concern) {
-            let document = timer.documents.get(&fact.document).map_or("its document", String::as_str);
-            found.push(catalogue_unsure::new(fact, document));
+            found.push(unsure(timer, fact));
         }
     }
     finding::sort(found);
+}
+
+/// A fact of a timer that the catalogue marks as unsure.
+pub(crate) fn unsure(timer: &Timer, fact: &Fact) -> Finding {
+    let document = timer.documents.get(&fact.document).map_or("its document", String::as_str);
+    CatalogueUnsure { fact: fact.says.clone(), document: Some(document.to_owned()) }.into()
 }

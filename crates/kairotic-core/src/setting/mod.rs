@@ -13,4 +13,4 @@ pub use self::counting::FreeRunning;
 pub use self::evaluate::{Constant, Ends, Output, PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
 pub(crate) use self::evaluate::{is_past_top, ruler};
 pub use self::timing::{ClockError, Jitter};
-pub use self::write::{FieldWrite, Written, mixed};
+pub use self::write::{FieldWrite, Written};

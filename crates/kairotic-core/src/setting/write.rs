@@ -106,15 +106,6 @@ pub(crate) fn counting_writes(timer: &Timer, dividers: &[u64]) -> Result<Vec<Fie
     Ok(list.writes)
 }
 
-/// A division as a reader writes it: `40`, or `39 + 1/16`.
-pub fn mixed(division: Rational) -> String {
-    let whole = division.floor();
-    match Rational::new(whole, 1).and_then(|whole| division.minus(whole)) {
-        Some(rest) if !rest.is_zero() && whole != 0 => format!("{whole} + {rest}"),
-        _ => division.to_string(),
-    }
-}
-
 /// Whether a mode needs the polarity's field for a value of its own.
 pub(crate) fn sets_polarity(mode: &Mode, polarity: &Polarity) -> bool {
     mode.channel_setup.iter().any(|write| write.role == polarity.role)
@@ -177,7 +168,7 @@ impl List<'_> {
         let slot = self.timer.slot(names)?;
         let fixed = self.timer.block.fixed_divider;
         let after = if fixed == 1 { String::new() } else { format!(", after the fixed {fixed}") };
-        let note = format!("divide by {}{after}", mixed(division));
+        let note = format!("divide by {}{after}", division.mixed());
         let Steps::Fraction { fraction_bits, .. } = steps else {
             self.put(&slot.0, written, &division.to_string(), &note);
             return Ok(());
@@ -208,7 +199,7 @@ impl List<'_> {
         let bits = mode.dither_bits();
         let (meant, note) = match Rational::new(ticks.into(), 1_i128 << bits) {
             Some(mean) if bits > 0 => {
-                (mean.to_string(), format!("{} ticks a period on average", mixed(mean)))
+                (mean.to_string(), format!("{} ticks a period on average", mean.mixed()))
             }
             _ => (ticks.to_string(), format!("{ticks} ticks a period")),
         };

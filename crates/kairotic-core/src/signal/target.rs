@@ -2,6 +2,8 @@
 
 use std::str::FromStr;
 
+use serde::Serialize;
+
 use crate::error::{Error, Result};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time, parse};
 
@@ -121,7 +123,8 @@ impl FromStr for Span {
 }
 
 /// The pin's level while the output is active.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Level {
     /// The pin is high.
     #[default]

@@ -3,10 +3,12 @@
 use super::interval::gap;
 use super::plan::{Recommendation, TachPlan};
 use crate::error::Result;
-use crate::finding::{self, Finding};
-use crate::finding::{catalogue_unsure, counter_overflows, speed_step_too_coarse, window_too_short};
+use crate::finding::{
+    self, CatalogueUnsure, CounterOverflows, Finding, Overflow, SpeedStepTooCoarse, WindowTooShort,
+};
 use crate::part::{Part, Trust};
 use crate::quantity::{OrOverflow, Time};
+use crate::setting::findings::unsure;
 
 /// Everything that is or may be wrong with a plan, worst first.
 pub(super) fn of(part: &Part, plan: &TachPlan) -> Result<Vec<Finding>> {
@@ -14,30 +16,29 @@ pub(super) fn of(part: &Part, plan: &TachPlan) -> Result<Vec<Finding>> {
     let slowest = plan.speeds.low;
     if let Some(interval) = plan.interval.as_ref().filter(|interval| interval.slowest > slowest) {
         let wider = wider(part, plan, interval.counter_bits);
-        found.push(counter_overflows::between_pulses(
-            slowest,
-            interval.slowest,
-            interval.counter_bits,
-            wider,
-        ));
+        let overflow = Overflow::BetweenPulses { speed: slowest, reach: interval.slowest, wider };
+        found.push(CounterOverflows { bits: interval.counter_bits, overflow }.into());
     }
     let bits = plan.timer.block.counter_bits;
     if plan.counts_pulses && plan.window.needed_bits > bits {
-        found.push(counter_overflows::in_a_window(plan.window.length, plan.window.counts.1, bits));
+        let overflow = Overflow::InWindow { window: plan.window.length, pulses: plan.window.counts.1 };
+        found.push(CounterOverflows { bits, overflow }.into());
     }
     if plan.window.slowest > slowest {
         let needed = gap(slowest, plan.pulses_per_turn)?;
         let alone = plan.interval.is_none();
-        found.push(window_too_short::new(plan.window.length, slowest, needed, alone));
+        found.push(WindowTooShort { window: plan.window.length, speed: slowest, needed, alone }.into());
     }
     coarse(plan, &mut found)?;
     match &plan.timer.block.inputs {
-        None => found.push(catalogue_unsure::inputs(&plan.timer.path())),
+        None => {
+            let timer = plan.timer.path();
+            let fact = format!("the catalogue does not say whether {timer} can time pulses, or count them");
+            found.push(CatalogueUnsure { fact, document: None }.into());
+        }
         Some(inputs) => {
             for fact in inputs.facts.iter().filter(|fact| fact.trust == Trust::Unsure) {
-                let document =
-                    plan.timer.documents.get(&fact.document).map_or("its document", String::as_str);
-                found.push(catalogue_unsure::new(fact, document));
+                found.push(unsure(&plan.timer, fact));
             }
         }
     }
@@ -46,12 +47,12 @@ pub(super) fn of(part: &Part, plan: &TachPlan) -> Result<Vec<Finding>> {
 }
 
 /// Another timer of the part with a wider counter that can capture.
-fn wider(part: &Part, plan: &TachPlan, bits: u32) -> Option<String> {
+fn wider(part: &Part, plan: &TachPlan, bits: u32) -> Option<(String, u32)> {
     part.timers.iter().map(|timer| &timer.name).filter(|name| **name != plan.timer.name).find_map(|name| {
         let timer = part.timer(name, None).ok()?;
         let inputs = timer.block.inputs.as_ref()?;
         let width = inputs.counter_bits.unwrap_or(timer.block.counter_bits);
-        (inputs.capture && width > bits).then(|| format!("{name}, which has {width} bits"))
+        (inputs.capture && width > bits).then(|| (name.clone(), width))
     })
 }
 
@@ -77,6 +78,7 @@ fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
     );
     let together =
         by_interval.map(|_| u64::try_from(times).ok().or_overflow("step of the speed")).transpose()?;
-    found.push(speed_step_too_coarse::new(plan.speeds.high, reading.step, resolve, together, window));
+    let (speed, step) = (plan.speeds.high, reading.step);
+    found.push(SpeedStepTooCoarse { speed, step, wanted: resolve, together, window }.into());
     Ok(())
 }

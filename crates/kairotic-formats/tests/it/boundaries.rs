@@ -12,7 +12,7 @@ fn names(derivation: &Derivation) -> Vec<&str> {
     derivation
         .findings
         .iter()
-        .map(|finding| finding.name)
+        .map(|finding| finding.name())
         .filter(|name| *name != "catalogue-unsure")
         .collect()
 }

@@ -2,12 +2,13 @@
 //! tells of.
 
 use kairotic_core::accuracy::{
-    Budget, BudgetRequest, Cause, Conditions, Measured, Measurement, Standing, budget, measured, population,
+    Budget, BudgetRequest, Cause, Conditions, Measured, Measurement, budget, measured, population,
 };
 use kairotic_core::finding::Severity;
-use kairotic_core::load::{Kind, Load, LoadLevel, Servo};
+use kairotic_core::load::{Kind, Load, Servo};
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Deviation, Range, Rational, Time};
-use kairotic_core::requirement::{Need, Needs};
+use kairotic_core::requirement::{Need, Needs, Verdict};
 
 use crate::catalogue::part;
 use crate::request::request;
@@ -123,20 +124,20 @@ fn requirements_are_met_marginal_and_missed() {
     let standing = |request: &mut BudgetRequest, pulse: &str| {
         request.needs.pulse = Some(pulse.parse().unwrap());
         let budget = made(request);
-        assert_eq!(budget.judged.len(), 1);
-        (budget.judged[0].standing, budget.findings)
+        assert_eq!(budget.checks.len(), 1);
+        (budget.checks[0].outcome, budget.findings)
     };
-    assert_eq!(standing(&mut request, "31us").0, Standing::Met);
-    assert_eq!(standing(&mut request, "27us").0, Standing::Marginal);
+    assert_eq!(standing(&mut request, "31us").0, Verdict::Met);
+    assert_eq!(standing(&mut request, "27us").0, Verdict::Marginal);
     let (missed, findings) = standing(&mut request, "20us");
-    assert_eq!(missed, Standing::Missed);
-    let found = findings.iter().find(|finding| finding.name == "clock-error-above-need").unwrap();
-    assert_eq!(found.severity, Severity::Error);
+    assert_eq!(missed, Verdict::Missed);
+    let found = findings.iter().find(|finding| finding.name() == "clock-error-above-need").unwrap();
+    assert_eq!(found.severity(), Severity::Error);
     // The same in degrees: 3.03 of 2.
     request.needs = Needs { level: Some(LoadLevel::Angle("2deg".parse().unwrap())), ..Needs::default() };
-    let judged = &made(&request).judged[0];
-    assert_eq!((judged.need, judged.standing), (Need::Level, Standing::Missed));
-    assert_eq!(judged.used.unwrap(), fraction(3000, 99).over(fraction(20, 1)).unwrap());
+    let judged = &made(&request).checks[0];
+    assert_eq!((judged.requirement, judged.outcome), (Need::Level, Verdict::Missed));
+    assert_eq!(judged.share.unwrap(), fraction(3000, 99).over(fraction(20, 1)).unwrap());
 }
 
 #[test]
@@ -151,7 +152,7 @@ fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
     // 1 % at 25 °C; -8 % to +4.5 % over temperature, of which that is a part.
     assert_eq!(budget.contributions[1].reach.frequency, range("-7%", "3.5%"));
     let remedy = budget.remedy.unwrap();
-    assert!(remedy.says.contains("crystal within 100 ppm"), "{remedy:?}");
+    assert!(remedy.change.to_string().contains("crystal within 100 ppm"), "{remedy:?}");
     // 1500 us / 0.9999 - 1500 us.
     assert_eq!(remedy.worst.value(), fraction(1500, 9999 * 1_000_000));
 }
@@ -164,8 +165,8 @@ fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
     let plain = budget(nrf, &request).unwrap();
     // A period of 1 ms, 0.3 ms of which are wanted.
     assert_eq!(plain.update.glitch, Some("700us".parse().unwrap()));
-    let found = plain.findings.iter().find(|finding| finding.name == "update-not-buffered").unwrap();
-    assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
+    let found = plain.findings.iter().find(|finding| finding.name() == "update-not-buffered").unwrap();
+    assert!(found.remedy().contains("timer pwm0 buffers it"), "{found:?}");
     // Whatever its own channel is called: the other timer has none of that name.
     let mut sixth = request.clone();
     sixth.derive = kairotic_core::search::DeriveRequest {
@@ -174,8 +175,8 @@ fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
         ..request.derive.clone()
     };
     let found = budget(nrf, &sixth).unwrap().findings;
-    let found = found.iter().find(|finding| finding.name == "update-not-buffered").unwrap();
-    assert!(found.remedy.contains("timer pwm0 buffers it"), "{found:?}");
+    let found = found.iter().find(|finding| finding.name() == "update-not-buffered").unwrap();
+    assert!(found.remedy().contains("timer pwm0 buffers it"), "{found:?}");
     // An interrupt that writes while the output is still active does no harm.
     let conditions = Conditions { latency: Some(range("1us", "299us")), ..Conditions::default() };
     let late = Conditions { latency: Some(range("1us", "300us")), ..Conditions::default() };
@@ -274,7 +275,7 @@ fn a_fractional_divider_contributes_a_source_clock() {
 /// What the remedy says and what is left of the pulse's worst case, in nanoseconds.
 fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rational)> {
     let remedy = budget(part(part_name), request).unwrap().remedy?;
-    Some((remedy.says, remedy.worst.value().times(Rational::whole(1_000_000_000)).unwrap()))
+    Some((remedy.change.to_string(), remedy.worst.value().times(Rational::whole(1_000_000_000)).unwrap()))
 }
 
 #[test]
@@ -323,7 +324,7 @@ fn the_highest_clock_is_as_far_off_as_the_oscillator_that_it_comes_from() {
 fn a_limit_that_the_clock_just_meets_is_no_finding() {
     let findings = |needs: Needs| {
         let found = made(&BudgetRequest { needs, ..of_a_servo("1500us", "1%") }).findings;
-        found.iter().map(|finding| finding.name).collect::<Vec<_>>()
+        found.iter().map(|finding| finding.name()).collect::<Vec<_>>()
     };
     let frequency = |text: &str| Needs { frequency: text.parse().ok(), ..Needs::default() };
     let clock = |text: &str| Needs { clock: text.parse().ok(), ..Needs::default() };
@@ -356,7 +357,10 @@ fn jitter_that_is_just_allowed_is_a_note() {
         let request =
             BudgetRequest { derive: derive.clone(), conditions: Conditions::default(), needs, load: None };
         let findings = budget(part("rp2040"), &request).unwrap().findings;
-        findings.iter().find(|finding| finding.name == "fractional-jitter").map(|finding| finding.severity)
+        findings
+            .iter()
+            .find(|finding| finding.name() == "fractional-jitter")
+            .map(|finding| finding.severity())
     };
     assert_eq!(severity("8ns"), Some(Severity::Note));
     assert_eq!(severity("7.999ns"), Some(Severity::Error));

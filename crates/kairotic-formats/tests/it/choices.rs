@@ -4,7 +4,8 @@ use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, 
 use kairotic_core::decode::ChangeVerdict;
 use kairotic_core::decode::PropertyChange;
 use kairotic_core::decode::{DecodeRequest, changes, decode};
-use kairotic_core::load::{Kind, Load, LoadLevel, Motor, Wiring, drive};
+use kairotic_core::load::{Kind, Load, Motor, Wiring, drive};
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
 use kairotic_core::requirement::Needs;
 use kairotic_core::search::{DeriveRequest, Prefer, derive};
@@ -116,12 +117,12 @@ fn a_tick_has_digits_where_it_is_whole_nanoseconds() {
 fn what_cannot_be_reached_says_what_would_reach_it() {
     let findings = |freq: &str, signal: &str| derived("atmega328p/timer1", "16MHz", freq, &[signal]).findings;
     let spike = findings("1kHz", "0%");
-    let found = spike.iter().find(|finding| finding.name == "spike-at-zero").unwrap();
+    let found = spike.iter().find(|finding| finding.name() == "spike-at-zero").unwrap();
     // A tick of 62.5 ns in 16 000.
-    assert!(found.message.contains("0.00625 %, a spike of 62.5 ns"), "{}", found.message);
+    assert!(found.to_string().contains("0.00625 %, a spike of 62.5 ns"), "{}", found.to_string());
     let off = "disconnect the output from the timer and hold the pin at its level";
     // Counting up and down makes half as many steps, and a pulse of none.
-    assert_eq!(found.remedy, format!("--mode phase-frequency-icr reaches 0 %; or {off}"));
+    assert_eq!(found.remedy(), format!("mode phase-frequency-icr reaches 0 %; or {off}"));
 }
 
 #[test]

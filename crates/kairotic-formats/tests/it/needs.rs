@@ -1,19 +1,23 @@
 //! Requirements against what a setting has: met to the last, and missed by the least there is more.
 
-use kairotic_core::load::{Kind, Load, LoadLevel, Servo, drive};
-use kairotic_core::quantity::{Angle, Deviation, Range, Rational, Time, Tolerance};
-use kairotic_core::requirement::{Need, Needs, Verdict, verdicts};
+use kairotic_core::load::{Kind, Load, Servo, drive};
+use kairotic_core::quantity::{Angle, Deviation, Figure, LoadLevel, Range, Rational, Time, Tolerance};
+use kairotic_core::requirement::{Need, Needs, RequirementCheck, Verdict, check};
 use kairotic_core::search::{Derivation, DeriveRequest, derive};
 
 use crate::catalogue::part;
 use crate::request::{clock, derived, request};
 
-/// The one verdict on a derivation, from a clock of such a deviation.
-fn of(derivation: &Derivation, needs: &Needs, deviation: Option<&str>) -> Verdict {
+/// The one check of a derivation, from a clock of such a deviation.
+fn of(derivation: &Derivation, needs: &Needs, deviation: Option<&str>) -> RequirementCheck {
     let clock = deviation.map(|text| Tolerance { deviation: text.parse().unwrap(), ..clock("100MHz") });
-    let mut found = verdicts(needs, derivation, clock, None).unwrap();
+    let mut found = check(needs, derivation, clock, None).unwrap();
     assert_eq!(found.len(), 1, "{found:?}");
     found.remove(0)
+}
+
+fn is_met(check: &RequirementCheck) -> bool {
+    check.outcome == Verdict::Met
 }
 
 fn seconds(numerator: i128, denominator: i128) -> Time {
@@ -26,11 +30,11 @@ fn steps_are_enough_from_the_last_one_on() {
     let of = |steps| of(&plan, &Needs { steps: Some(steps), ..Needs::default() }, None);
     // 4000 of them.
     let (enough, missed) = (of(4000), of(4001));
-    assert_eq!((enough.met, enough.used), (true, Rational::new(1, 1)));
-    assert_eq!((missed.met, missed.used), (false, Rational::new(4001, 4000)));
+    assert_eq!((enough.outcome, enough.share), (Verdict::Met, Rational::new(1, 1)));
+    assert_eq!((missed.outcome, missed.share), (Verdict::Missed, Rational::new(4001, 4000)));
     assert_eq!(
-        (missed.need, missed.wanted.as_str(), missed.found.as_str()),
-        (Need::Steps, "at least 4001", "4000")
+        (missed.requirement, missed.limit_words().as_str(), missed.found),
+        (Need::Steps, "at least 4001", Some(Figure::Count(4000)))
     );
 }
 
@@ -43,36 +47,36 @@ fn frequency_and_pulse_are_met_when_off_by_just_what_is_allowed() {
     let frequency = |most: Rational| Needs { frequency: Some(Deviation::new(most)), ..Needs::default() };
     let just = Rational::new(1, 8001).unwrap();
     assert_eq!(
-        (of(&plan, &frequency(just), None).met, of(&plan, &frequency(just), None).used),
-        (true, Some(Rational::ONE))
+        (of(&plan, &frequency(just), None).outcome, of(&plan, &frequency(just), None).share),
+        (Verdict::Met, Some(Rational::ONE))
     );
-    assert!(!of(&plan, &frequency(Rational::new(1, 8002).unwrap()), None).met);
+    assert!(!is_met(&of(&plan, &frequency(Rational::new(1, 8002).unwrap()), None)));
     // 30 % of 2667 clocks is 800.1: 800 of them are a tenth of 125 ns short.
     let pulse = |most: Time| Needs { pulse: Some(most), ..Needs::default() };
-    assert!(of(&plan, &pulse(seconds(125, 10_000_000_000)), None).met);
-    assert!(!of(&plan, &pulse(seconds(124, 10_000_000_000)), None).met);
+    assert!(is_met(&of(&plan, &pulse(seconds(125, 10_000_000_000)), None)));
+    assert!(!is_met(&of(&plan, &pulse(seconds(124, 10_000_000_000)), None)));
     // A pulse as one: 1500.4 us become 1500 us.
     let plan = derived("atmega328p/timer1", "8MHz", "50Hz", &["1500.4us"]);
-    assert!(of(&plan, &pulse("0.4us".parse().unwrap()), None).met);
+    assert!(is_met(&of(&plan, &pulse("0.4us".parse().unwrap()), None)));
     let missed = of(&plan, &pulse("0.39us".parse().unwrap()), None);
     assert_eq!(
-        (missed.met, missed.found.as_str(), missed.wanted.as_str()),
-        (false, "400 ns", "at most 390 ns")
+        (missed.outcome, missed.found, missed.limit_words().as_str()),
+        (Verdict::Missed, Some(Figure::Time(seconds(4, 10_000_000))), "at most 390 ns")
     );
     // Where nothing is allowed nothing is used, and only what is exact will do.
     let nothing = of(&plan, &pulse(Time::ZERO), None);
-    assert_eq!((nothing.met, nothing.used), (false, None));
+    assert_eq!((nothing.outcome, nothing.share), (Verdict::Missed, None));
 }
 
 #[test]
 fn a_clock_of_which_nothing_is_known_meets_nothing() {
     let plan = derived("stm32f411/tim3", "100MHz", "25kHz", &["50%"]);
     let needs = Needs { clock: "100ppm".parse().ok(), ..Needs::default() };
-    let met = |deviation| of(&plan, &needs, deviation).met;
+    let met = |deviation| is_met(&of(&plan, &needs, deviation));
     assert_eq!([met(None), met(Some("0ppm")), met(Some("1ppm"))], [false, false, true]);
     assert_eq!([met(Some("100ppm")), met(Some("101ppm"))], [true, false]);
-    assert_eq!(of(&plan, &needs, None).found, "not stated");
-    assert_eq!(of(&plan, &needs, Some("50ppm")).used, Rational::new(1, 2));
+    assert_eq!(of(&plan, &needs, None).found, None);
+    assert_eq!(of(&plan, &needs, Some("50ppm")).share, Rational::new(1, 2));
 }
 
 #[test]
@@ -81,11 +85,11 @@ fn jitter_counts_the_larger_of_periods_and_pulses() {
     let asked = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
     let plan = derive(part("stm32g474"), &asked).unwrap();
     let needs = |most| Needs { jitter: Some(most), ..Needs::default() };
-    assert!(of(&plan, &needs(seconds(1, 170_000_000)), None).met);
-    assert!(!of(&plan, &needs(seconds(1, 170_000_001)), None).met);
+    assert!(is_met(&of(&plan, &needs(seconds(1, 170_000_000)), None)));
+    assert!(!is_met(&of(&plan, &needs(seconds(1, 170_000_001)), None)));
     // Without any, nothing is needed.
     let steady = derived("stm32f411/tim3", "100MHz", "25kHz", &["50%"]);
-    assert!(of(&steady, &needs(Time::ZERO), None).met);
+    assert!(is_met(&of(&steady, &needs(Time::ZERO), None)));
 }
 
 #[test]
@@ -101,10 +105,11 @@ fn a_step_is_held_in_the_load_s_unit() {
     let of = |degrees: Rational| {
         let step = Angle::new(degrees.over(Rational::whole(360)).unwrap());
         let needs = Needs { step: Some(LoadLevel::Angle(step)), ..Needs::default() };
-        verdicts(&needs, &plan, None, Some(&driven)).unwrap().remove(0)
+        check(&needs, &plan, None, Some(&driven)).unwrap().remove(0)
     };
-    assert!(of(Rational::new(4, 100).unwrap()).met && !of(Rational::new(39, 1000).unwrap()).met);
+    let met = |degrees| is_met(&of(degrees));
+    assert!(met(Rational::new(4, 100).unwrap()) && !met(Rational::new(39, 1000).unwrap()));
     // Without a load there is no step to hold.
     let needs = Needs { step: Some(LoadLevel::Angle("1deg".parse().unwrap())), ..Needs::default() };
-    assert_eq!(verdicts(&needs, &plan, None, None).unwrap(), []);
+    assert_eq!(check(&needs, &plan, None, None).unwrap().len(), 0);
 }

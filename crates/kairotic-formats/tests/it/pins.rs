@@ -104,8 +104,8 @@ fn a_doubt_is_passed_on_where_it_bears_on_what_is_written() {
     let doubts = |compare: u64| {
         let registers = format!("TA1CTL.ID=0 TA1CTL.MC=3 TA1CCR0=500 TA1CCTL1.OUTMOD=2 TA1CCR1={compare}");
         let findings = decoded("msp430g2553/ta1/1", "1MHz", &registers).findings;
-        let unsure = findings.into_iter().filter(|finding| finding.name == "catalogue-unsure");
-        unsure.map(|finding| finding.message).collect::<Vec<String>>()
+        let unsure = findings.into_iter().filter(|finding| finding.name() == "catalogue-unsure");
+        unsure.map(|finding| finding.to_string()).collect::<Vec<String>>()
     };
     let says = |compare: u64, part: &str| {
         let doubts = doubts(compare);

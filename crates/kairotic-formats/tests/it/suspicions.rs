@@ -8,7 +8,7 @@ use crate::catalogue::part;
 use crate::request::readout;
 
 fn names(reading: &Reading) -> Vec<&'static str> {
-    reading.findings.iter().map(|finding| finding.name).collect()
+    reading.findings.iter().map(|finding| finding.name()).collect()
 }
 
 fn expecting(registers: &str, clock: &str, hertz: Rational) -> Reading {
@@ -33,9 +33,9 @@ proptest! {
         prop_assert_eq!(found.contains(&"top-off-by-one"), of_top);
         prop_assert_eq!(found.contains(&"divider-off-by-one"), of_divider);
         for finding in &reading.findings {
-            let (right, field) = if finding.name == "top-off-by-one" { (ticks - 1, "ARR") } else { (division - 1, "PSC") };
+            let (right, field) = if finding.name() == "top-off-by-one" { (ticks - 1, "ARR") } else { (division - 1, "PSC") };
             let assignment = format!("{field}={right}");
-            prop_assert!(finding.remedy.contains(&assignment), "{}", finding.remedy);
+            prop_assert!(finding.remedy().contains(&assignment), "{}", finding.remedy());
         }
     }
 
@@ -50,7 +50,7 @@ proptest! {
         let clock = format!("{}Hz", 20_000_000 * numerator / denominator);
         let reading = expecting(&format!("PSC={} ARR={}", division - 1, ticks - 1), &clock, hertz);
         prop_assert_eq!(names(&reading), vec!["bus-clock-suspected"]);
-        prop_assert!(reading.findings[0].message.contains("20 MHz"), "{}", reading.findings[0].message);
+        prop_assert!(reading.findings[0].to_string().contains("20 MHz"), "{}", reading.findings[0].to_string());
     }
 
     #[test]
@@ -67,7 +67,7 @@ proptest! {
         let reading = decode(part("stm32f411"), &readout("tim3", "100MHz", &format!("PSC=4 ARR={top} CCR1={compare}"))).unwrap();
         prop_assert!(names(&reading).contains(&"compare-past-top"));
         let range = format!("0 to {}", top + 1);
-        let told = reading.findings.iter().any(|finding| finding.remedy.contains(&range));
+        let told = reading.findings.iter().any(|finding| finding.remedy().contains(&range));
         prop_assert!(told);
     }
 }

@@ -29,7 +29,7 @@ fn time(text: &str) -> Time {
 }
 
 fn names(plan: &TachPlan) -> Vec<&str> {
-    plan.findings.iter().map(|finding| finding.name).collect()
+    plan.findings.iter().map(|finding| finding.name()).collect()
 }
 
 #[test]
@@ -71,8 +71,8 @@ fn a_wanted_step_makes_the_window_as_long_as_it_has_to_be() {
     assert_eq!(plan.recommendation, Recommendation::Both);
     // 60 / (1000 · 1 ms) = 60 rpm a count: six times too coarse.
     let [finding] = plan.findings.as_slice() else { panic!("{:?}", plan.findings) };
-    assert_eq!((finding.name, finding.severity), ("speed-step-too-coarse", Severity::Error));
-    assert!(finding.remedy.contains("6 ms"), "{}", finding.remedy);
+    assert_eq!((finding.name(), finding.severity()), ("speed-step-too-coarse", Severity::Error));
+    assert!(finding.remedy().contains("6 ms"), "{}", finding.remedy());
 }
 
 #[test]
@@ -100,14 +100,14 @@ fn a_wider_counter_of_the_part_is_named_where_there_is_one() {
     // 100 MHz / 65536 is 655.36 us a tick: 65535 of them are 43 s; once a minute is slower than that.
     let remedy = |timer: &str| {
         let plan = plan(part("stm32f411"), &request(timer, "100MHz", 1, ("1rpm", "100rpm"))).unwrap();
-        plan.findings.iter().find(|one| one.name == "counter-overflows").map(|one| one.remedy.clone())
+        plan.findings.iter().find(|one| one.name() == "counter-overflows").map(|one| one.remedy().clone())
     };
     let sixteen = remedy("tim3").unwrap();
     assert!(sixteen.ends_with(", or take tim2, which has 32 bits"), "{sixteen}");
     assert_eq!(remedy("tim2"), None);
     // A part without a wider one has no such advice.
     let plan = plan(part("atmega328p"), &request("timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();
-    assert!(!plan.findings[0].remedy.contains("take"), "{}", plan.findings[0].remedy);
+    assert!(!plan.findings[0].remedy().contains("take"), "{}", plan.findings[0].remedy());
 }
 
 #[test]

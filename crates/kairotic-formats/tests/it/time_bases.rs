@@ -58,7 +58,7 @@ fn a_tick_between_two_taps_shows_both() {
         derive_time_base(part("atmega328p"), &request("timer1", "16MHz", "1us".parse().unwrap())).unwrap();
     let ticks: Vec<String> = time_base.settings.iter().map(|(setting, _)| setting.tick.exact()).collect();
     assert_eq!(ticks, ["500 ns", "4 us"]);
-    assert_eq!(time_base.findings[0].name, "outside-tolerance");
+    assert_eq!(time_base.findings[0].name(), "outside-tolerance");
 }
 
 #[test]

@@ -1,12 +1,12 @@
 //! Measurements against plans: what is answered, worked out by hand.
 
 use kairotic_core::capture::{
-    Answer, Cause, Comparison, Measurement, Meters, Planned, Recorder, common_clock, compare, is_called,
-    places,
+    Cause, Comparison, Measurement, Meters, Planned, Recorder, common_clock, compare, is_called, places,
 };
-use kairotic_core::load::{Curve, Kind, Lamp, Load, LoadLevel};
-use kairotic_core::quantity::{Deviation, Rational, Time};
-use kairotic_core::requirement::{Need, Needs};
+use kairotic_core::finding::Remedy;
+use kairotic_core::load::{Curve, Kind, Lamp, Load};
+use kairotic_core::quantity::{Deviation, Figure, LoadLevel, Rational, Time};
+use kairotic_core::requirement::{Need, Needs, Verdict};
 use kairotic_core::search::{Derivation, derive};
 use kairotic_core::simulation::{FaultInjection, Wave, WaveRequest, lines};
 
@@ -55,17 +55,27 @@ fn together(all: &[(&Derivation, (Measurement, Recorder))]) -> Vec<Comparison> {
 }
 
 /// The answers to what is required.
-fn answers(comparison: &Comparison) -> Vec<(Need, Answer)> {
-    comparison.held.iter().filter(|held| !held.implied).map(|held| (held.need, held.answer)).collect()
+fn answers(comparison: &Comparison) -> Vec<(Need, Verdict)> {
+    comparison
+        .checks
+        .iter()
+        .filter(|held| !held.implied)
+        .map(|held| (held.requirement, held.outcome))
+        .collect()
 }
 
 /// The answers to what nobody required, but the plan says.
-fn by_the_plan(comparison: &Comparison) -> Vec<(Need, Answer)> {
-    comparison.held.iter().filter(|held| held.implied).map(|held| (held.need, held.answer)).collect()
+fn by_the_plan(comparison: &Comparison) -> Vec<(Need, Verdict)> {
+    comparison
+        .checks
+        .iter()
+        .filter(|held| held.implied)
+        .map(|held| (held.requirement, held.outcome))
+        .collect()
 }
 
 fn names(comparison: &Comparison) -> Vec<&str> {
-    comparison.findings.iter().map(|finding| finding.name).collect()
+    comparison.findings.iter().map(|finding| finding.name()).collect()
 }
 
 #[test]
@@ -76,26 +86,26 @@ fn a_limit_is_met_missed_or_out_of_sight() {
     recorder.accuracy = Some("20ppm".parse().unwrap());
     for (limit, answer) in [
         // 50 ppm, and 20 ppm by the recorder's clock.
-        ("71ppm", Answer::Pass),
-        ("69ppm", Answer::CannotTell),
-        ("31ppm", Answer::CannotTell),
-        ("29ppm", Answer::Fail),
+        ("71ppm", Verdict::Met),
+        ("69ppm", Verdict::CannotTell),
+        ("31ppm", Verdict::CannotTell),
+        ("29ppm", Verdict::Missed),
     ] {
         let limit: Option<Deviation> = limit.parse().ok();
         let needs = Needs { frequency: limit, clock: limit, ..Needs::default() };
         let found = held(&plan, &needs, &measured, &recorder);
         assert_eq!(answers(&found), [(Need::Frequency, answer), (Need::Clock, answer)], "{limit:?}");
         assert_eq!((found.cause, names(&found)), (Cause::Clock, vec![]));
-        let would = found.held[0].would.as_deref();
+        let would = found.checks[0].would_tell.as_ref();
         // With 20 ppm a limit of less than 40 needs another recorder; else more edges would do.
         let better = limit < "40ppm".parse().ok();
-        assert_eq!(would.is_some(), answer == Answer::CannotTell);
-        assert!(would.is_none_or(|would| would.contains("--recorder") == better), "{would:?}");
+        assert_eq!(would.is_some(), answer == Verdict::CannotTell);
+        assert!(would.is_none_or(|would| (*would == Remedy::BetterRecorder) == better), "{would:?}");
     }
     for (limit, answer) in [
         // The pulse of 12.5 us is 0.6 ns short; each of its ends is seen up to 10 ns late, and 20 ppm of it are 0.3 ns.
-        ("13ns", Answer::Pass),
-        ("9ns", Answer::CannotTell),
+        ("13ns", Verdict::Met),
+        ("9ns", Verdict::CannotTell),
     ] {
         let needs = Needs { pulse: limit.parse().ok(), ..Needs::default() };
         assert_eq!(answers(&held(&plan, &needs, &measured, &recorder)), [(Need::Pulse, answer)], "{limit}");
@@ -104,7 +114,7 @@ fn a_limit_is_met_missed_or_out_of_sight() {
     let other = planned("20kHz", "12520ns", "100ppm");
     let needs = Needs { pulse: "9ns".parse().ok(), ..Needs::default() };
     let found = held(&other, &needs, &measured, &recorder);
-    assert_eq!(answers(&found), [(Need::Pulse, Answer::Fail)]);
+    assert_eq!(answers(&found), [(Need::Pulse, Verdict::Missed)]);
     // What a picture marks: what is wanted, and 9 ns to either side.
     let allowed = found.allowed;
     assert_eq!((allowed.planned, allowed.pulse, allowed.low), (5e-5, Some(1.252e-5), false));
@@ -121,20 +131,21 @@ fn jitter_is_answered_by_what_the_samples_can_tell() {
     let found = held(&plan, &needs("500ns"), &measured, &recorder);
     assert_eq!(
         (answers(&found), names(&found)),
-        (vec![(Need::Jitter, Answer::Fail)], vec!["jitter-unplanned"])
+        (vec![(Need::Jitter, Verdict::Missed)], vec!["jitter-unplanned"])
     );
-    assert_eq!(answers(&held(&plan, &needs("2us"), &measured, &recorder)), [(Need::Jitter, Answer::Pass)]);
+    assert_eq!(answers(&held(&plan, &needs("2us"), &measured, &recorder)), [(Need::Jitter, Verdict::Met)]);
     // Steady, and seen to 10 ns: up to two steps may hide.
     let (measured, recorder) = seen(&plan, "100ms", "10ns", &off("7ppm"));
     let found = held(&plan, &needs("15ns"), &measured, &recorder);
     assert_eq!(
         (answers(&found), names(&found)),
-        (vec![(Need::Jitter, Answer::CannotTell)], vec!["below-the-floor"])
+        (vec![(Need::Jitter, Verdict::CannotTell)], vec!["below-the-floor"])
     );
     // Four samples in what is allowed.
-    let jitter = found.held.iter().find(|held| held.need == Need::Jitter).unwrap();
-    assert_eq!(jitter.would.as_deref(), Some("267 MHz or more samples a second"));
-    assert_eq!(answers(&held(&plan, &needs("31ns"), &measured, &recorder)), [(Need::Jitter, Answer::Pass)]);
+    let jitter = found.checks.iter().find(|held| held.requirement == Need::Jitter).unwrap();
+    let would = jitter.would_tell.as_ref().map(ToString::to_string);
+    assert_eq!(would.as_deref(), Some("267 MHz or more samples a second"));
+    assert_eq!(answers(&held(&plan, &needs("31ns"), &measured, &recorder)), [(Need::Jitter, Verdict::Met)]);
 }
 
 #[test]
@@ -191,7 +202,7 @@ fn what_several_things_explain_is_a_warning_with_what_would_tell() {
     let found = held(&plan, &Needs::default(), &measured, &recorder);
     assert_eq!((found.cause, names(&found)), (Cause::Undecided, vec!["cause-undecided"]));
     assert!(!found.is_failed(), "{found:?}");
-    let (says, would) = (&found.findings[0].message, &found.findings[0].remedy);
+    let (says, would) = (&found.findings[0].to_string(), &found.findings[0].remedy());
     assert!(says.contains("-15 ppm off") && says.contains("ARR=64000 in place of ARR=63999"), "{says}");
     assert!(would.contains("another signal of the same clock"), "{would}");
     // Another signal of that clock, of 4800 ticks, tells.
@@ -213,14 +224,14 @@ fn what_several_things_explain_is_a_warning_with_what_would_tell() {
     let (measured, mut recorder) = seen(&other, "100ms", "1ns", &off("-120ppm"));
     recorder.accuracy = Some("100ppm".parse().unwrap());
     let found = held(&other, &Needs::default(), &measured, &recorder);
-    assert!(found.findings[0].remedy.contains("recorder with a better clock"), "{found:?}");
+    assert!(found.findings[0].remedy().contains("recorder with a better clock"), "{found:?}");
     // So do few edges, where what they leave open is more than the tolerance: some difference between none and a count.
     let remedies: Vec<String> = (40..200)
         .step_by(8)
         .filter_map(|ppm| {
             let (measured, recorder) = seen(&other, "40ms", "1us", &off(&format!("-{ppm}ppm")));
             let mut found = held(&other, &Needs::default(), &measured, &recorder);
-            (found.cause == Cause::Undecided).then(|| found.findings.remove(0).remedy)
+            (found.cause == Cause::Undecided).then(|| found.findings.remove(0).remedy())
         })
         .collect();
     assert!(
@@ -259,8 +270,10 @@ fn one_period_cannot_tell() {
     };
     let found = held(&plan, &needs, &measured, &recorder);
     assert_eq!(measured.timing.as_ref().unwrap().cycles, 1);
-    assert!(found.held.iter().all(|held| held.answer == Answer::CannotTell && held.uncertainty.is_none()));
-    assert_eq!(found.held.len(), 3);
+    assert!(
+        found.checks.iter().all(|held| held.outcome == Verdict::CannotTell && held.uncertainty.is_none())
+    );
+    assert_eq!(found.checks.len(), 3);
     assert_eq!((found.cause, names(&found)), (Cause::Undecided, vec!["single-period"]));
 }
 
@@ -273,24 +286,27 @@ fn where_nothing_is_required_the_plan_is() {
         held(&plan, &Needs::default(), &measured, &recorder)
     };
     let wrong = of("1400us", "0ppm");
-    assert_eq!(by_the_plan(&wrong), [(Need::Frequency, Answer::Pass), (Need::Pulse, Answer::Fail)]);
-    assert!(wrong.is_failed() && wrong.held.iter().all(|held| held.implied));
-    assert_eq!((wrong.held[1].found.as_str(), wrong.held[1].wanted.as_str()), ("100 us", "at most 357.5 ns"));
+    assert_eq!(by_the_plan(&wrong), [(Need::Frequency, Verdict::Met), (Need::Pulse, Verdict::Missed)]);
+    assert!(wrong.is_failed() && wrong.checks.iter().all(|held| held.implied));
+    assert_eq!(
+        (rounded(wrong.checks[1].found).as_str(), wrong.checks[1].limit_words().as_str()),
+        ("100 us", "at most 357.5 ns")
+    );
     let right = of("1500us", "20ppm");
-    assert_eq!(by_the_plan(&right), [(Need::Frequency, Answer::Pass), (Need::Pulse, Answer::Pass)]);
+    assert_eq!(by_the_plan(&right), [(Need::Frequency, Verdict::Met), (Need::Pulse, Verdict::Met)]);
     // A step more than planned is what may be; two are not.
-    assert_eq!(by_the_plan(&of("1500.3125us", "0ppm"))[1].1, Answer::Pass);
-    assert_eq!(by_the_plan(&of("1500.625us", "0ppm"))[1].1, Answer::Fail);
+    assert_eq!(by_the_plan(&of("1500.3125us", "0ppm"))[1].1, Verdict::Met);
+    assert_eq!(by_the_plan(&of("1500.625us", "0ppm"))[1].1, Verdict::Missed);
     // A clock that is 400 ppm off takes the pulse along: by 600 ns.
     assert_eq!(
         by_the_plan(&of("1500us", "-400ppm")),
-        [(Need::Frequency, Answer::Fail), (Need::Pulse, Answer::Fail)]
+        [(Need::Frequency, Verdict::Missed), (Need::Pulse, Verdict::Missed)]
     );
     // A duty is what it is, whatever the clock.
     let plan = planned("50Hz", "7.5%", "30ppm");
     let (measured, recorder) = seen(&plan, "2s", "10ns", &off("-400ppm"));
     let found = held(&plan, &Needs::default(), &measured, &recorder);
-    assert_eq!(by_the_plan(&found), [(Need::Frequency, Answer::Fail), (Need::Pulse, Answer::Pass)]);
+    assert_eq!(by_the_plan(&found), [(Need::Frequency, Verdict::Missed), (Need::Pulse, Verdict::Met)]);
 }
 
 #[test]
@@ -305,8 +321,8 @@ fn a_pulse_is_known_to_its_own_scatter() {
     assert!((stated / wanted - 1.0).abs() < 0.1, "{stated} {wanted}");
     let needs = |pulse: &str| Needs { pulse: pulse.parse().ok(), ..Needs::default() };
     // The mean is within 0.15 us of 1500 us: 100 ns cannot be told, and 400 ns can.
-    assert_eq!(answers(&held(&plan, &needs("400ns"), &measured, &recorder)), [(Need::Pulse, Answer::Pass)]);
-    assert_eq!(answers(&held(&plan, &needs("100ns"), &measured, &recorder))[0].1, Answer::CannotTell);
+    assert_eq!(answers(&held(&plan, &needs("400ns"), &measured, &recorder)), [(Need::Pulse, Verdict::Met)]);
+    assert_eq!(answers(&held(&plan, &needs("100ns"), &measured, &recorder))[0].1, Verdict::CannotTell);
 }
 
 #[test]
@@ -351,7 +367,7 @@ fn a_clock_that_warms_up_drifts() {
     let found = held(&plan, &Needs::default(), &measured, &recorder);
     // 96 000 ticks a period: a count of them is less than the 100 ppm of the clock.
     assert_eq!(names(&found), ["cause-undecided", "clock-drifts"]);
-    let says = &found.findings[1].message;
+    let says = &found.findings[1].to_string();
     assert!(says.contains("falls by 40 ppm in 2 s") || says.contains("falls by 39.9 ppm in 2 s"), "{says}");
 }
 
@@ -387,6 +403,10 @@ fn an_exact_signal_is_off_by_nothing_that_can_be_seen() {
     }
 }
 
+fn rounded(figure: Option<Figure>) -> String {
+    figure.unwrap().rounded(4)
+}
+
 /// A load that is a lamp whose brightness is its duty.
 fn lamp() -> Load {
     let kind = Kind::Lamp(Lamp { curve: Curve::Linear, flicker_free: None });
@@ -407,16 +427,17 @@ fn a_level_is_answered_in_the_load_s_own_unit() {
         compare(&[(planned, &measured)], &recorder).unwrap().remove(0)
     };
     for (limit, answer) in [
-        ("0.9%", Answer::Fail),
-        ("0.99%", Answer::CannotTell),
-        ("1.01%", Answer::CannotTell),
-        ("1.1%", Answer::Pass),
+        ("0.9%", Verdict::Missed),
+        ("0.99%", Verdict::CannotTell),
+        ("1.01%", Verdict::CannotTell),
+        ("1.1%", Verdict::Met),
     ] {
         assert_eq!(answers(&of(limit)), [(Need::Level, answer)], "{limit}");
     }
     let found = of("0.9%");
-    assert_eq!((found.held[1].found.as_str(), found.held[1].wanted.as_str()), ("1 %", "at most 0.9 %"));
-    assert_eq!(found.held[1].uncertainty.as_deref(), Some("0.02 %"));
+    let check = &found.checks[1];
+    assert_eq!((rounded(check.found).as_str(), check.limit_words().as_str()), ("1 %", "at most 0.9 %"));
+    assert_eq!(rounded(check.uncertainty), "0.02 %");
 }
 
 #[test]

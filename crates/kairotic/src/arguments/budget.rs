@@ -4,7 +4,8 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement};
-use kairotic_core::load::{Kind, Load, LoadLevel};
+use kairotic_core::load::{Kind, Load};
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Deviation, Dimension, Quantity, Range, Rational, Time, Tolerance, parse};
 use kairotic_core::requirement::Needs;
 use kairotic_core::search::DeriveRequest;

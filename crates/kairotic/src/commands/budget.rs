@@ -2,7 +2,8 @@
 
 use std::thread;
 
-use kairotic_core::accuracy::{self, Budget, Standing};
+use kairotic_core::accuracy::{self, Budget};
+use kairotic_core::requirement::Verdict;
 
 use super::exit;
 use crate::arguments::budget::{BudgetArgs, BudgetAsk};
@@ -45,6 +46,6 @@ pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<
 
 /// How the process ends: a requirement that may be missed is one that is not met.
 fn ends(budget: &Budget) -> Exit {
-    let met = budget.judged.iter().all(|judged| judged.standing == Standing::Met);
+    let met = budget.checks.iter().all(|check| check.outcome == Verdict::Met);
     if met { exit(&budget.findings) } else { Exit::Missed }
 }

@@ -85,5 +85,9 @@ pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> 
 
 /// How the process ends with these findings.
 fn exit(findings: &[Finding]) -> Exit {
-    if findings.iter().any(|finding| finding.severity == Severity::Error) { Exit::Missed } else { Exit::Fine }
+    if findings.iter().any(|finding| finding.severity() == Severity::Error) {
+        Exit::Missed
+    } else {
+        Exit::Fine
+    }
 }

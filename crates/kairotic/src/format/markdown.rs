@@ -1,6 +1,6 @@
 //! Markdown: the same blocks as in text, as headings and tables.
 
-use kairotic_core::finding::Finding;
+use crate::hints;
 
 use super::page::{Align, Block, Cell, Line, Page};
 
@@ -28,11 +28,12 @@ fn render_block(out: &mut String, block: &Block) {
                 let gap = if index == 0 { "" } else { "\n" };
                 out.push_str(&format!("{gap}{}\n", escaped(text)));
             }
-            Line::Finding(Finding { name, severity, message, remedy }) => out.push_str(&format!(
-                "- **{name}** ({}): {}. Remedy: {}.\n",
-                severity.word(),
-                escaped(message),
-                escaped(remedy)
+            Line::Finding(finding) => out.push_str(&format!(
+                "- **{}** ({}): {}. Remedy: {}.\n",
+                finding.name(),
+                finding.severity().word(),
+                escaped(&finding.to_string()),
+                escaped(&hints::of_finding(finding))
             )),
             Line::Row(_) => {}
         }

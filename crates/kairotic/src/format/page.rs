@@ -3,7 +3,7 @@
 use kairotic_core::finding::{Finding, Severity};
 
 /// One command's output for eyes.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Page {
     /// Where, what was wanted, from which clock.
     pub heading: Vec<String>,
@@ -12,7 +12,7 @@ pub struct Page {
 }
 
 /// A block of lines under one word.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Block {
     /// The word at the left margin.
     pub word: &'static str,
@@ -23,7 +23,7 @@ pub struct Block {
 }
 
 /// One line of a block.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub enum Line {
     /// Cells under one another.
     Row(Vec<Cell>),

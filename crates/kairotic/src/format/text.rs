@@ -5,6 +5,8 @@ use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
 use kairotic_core::finding::{Finding, Severity};
+
+use crate::hints;
 use kairotic_core::name;
 
 use super::page::{Align, Block, Cell, Line, Page, Tone};
@@ -102,13 +104,13 @@ impl Sheet {
 
     /// A finding: its name, and under it what is told and what to do.
     fn finding(&mut self, finding: &Finding) {
-        let Finding { name, severity, message, remedy } = finding;
-        self.styled(name, Tone::Severity(*severity));
+        let severity = finding.severity();
+        self.styled(finding.name(), Tone::Severity(severity));
         let _ = write!(self.text, " ({})", severity.word());
-        for text in [message, &format!("→ {remedy}")] {
+        for text in [finding.to_string(), format!("→ {}", hints::of_finding(finding))] {
             self.text.push('\n');
             self.blanks(MARGIN + GAP);
-            self.wrapped(text, MARGIN + GAP);
+            self.wrapped(&text, MARGIN + GAP);
         }
     }
 
@@ -225,6 +227,7 @@ fn width(text: &str) -> usize {
 
 #[cfg(test)]
 mod tests {
+    use kairotic_core::finding::TooFewSteps;
     use proptest::prelude::*;
 
     use super::*;
@@ -281,15 +284,17 @@ mod tests {
 
     #[test]
     fn a_finding_tells_its_name_its_message_and_its_remedy() {
-        let finding = Finding {
-            name: "top-off-by-one",
-            severity: Severity::Error,
-            message: "it is one too large".to_owned(),
-            remedy: "write one less".to_owned(),
-        };
+        let finding = TooFewSteps { steps: 2, needed: 4 }.into();
         let shown = anstream::adapter::strip_str(&page("watch", vec![Line::Finding(finding)])).to_string();
         let lines: Vec<&str> = shown.lines().skip(2).map(str::trim).collect();
-        assert_eq!(lines, ["watch    top-off-by-one (error)", "it is one too large", "→ write one less"]);
+        assert_eq!(
+            lines,
+            [
+                "watch    too-few-steps (error)",
+                "2 steps (1 bit) are fewer than the 4 (2 bit) that were asked for",
+                "→ ask for a lower frequency or a wider window, or give a faster clock"
+            ]
+        );
     }
 
     #[test]

@@ -1,16 +1,13 @@
 //! What is shown of a board's signal: what its load makes of the setting, and whether it meets what is required.
 
 use kairotic_core::board::Outcome;
-use kairotic_core::load::{Driven, LoadLevel};
-use kairotic_core::quantity::show;
-use kairotic_core::requirement::Verdict;
+use kairotic_core::load::Driven;
+use kairotic_core::quantity::LoadLevel;
+use kairotic_core::requirement::RequirementCheck;
 use serde::Serialize;
 
 use super::words::counted;
 use crate::format::{Cell, Line, exact};
-
-/// The columns of the block `needs`.
-pub const NEEDS: &[&str] = &["requirement", "limit", "found", "verdict"];
 
 /// What the load makes of the setting, for the block `gives`.
 pub fn gives(outcome: &Outcome) -> Vec<Line> {
@@ -38,32 +35,10 @@ pub fn gives(outcome: &Outcome) -> Vec<Line> {
     rows
 }
 
-/// What is required, and what there is.
-pub fn needs(outcome: &Outcome) -> Vec<Line> {
-    let row = |verdict: &Verdict| {
-        Line::Row(vec![
-            Cell::left(verdict.need.words()),
-            Cell::left(verdict.wanted.clone()),
-            Cell::left(verdict.found.clone()),
-            Cell::left(words(verdict)),
-        ])
-    };
-    outcome.verdicts.iter().map(row).collect()
-}
-
 /// A level exactly where that is short.
 fn brief(level: LoadLevel) -> String {
     let exact = level.told();
     if exact.len() > 12 { level.rounded(6) } else { exact }
-}
-
-fn words(verdict: &Verdict) -> String {
-    let word = if verdict.met { "met" } else { "missed" };
-    match verdict.used.map(kairotic_core::quantity::Rational::approx) {
-        Some(used) if used > 1.0 => format!("{word} by a factor of {}", show::significant(used, 3)),
-        Some(used) if used > 0.0 => format!("{word}, {} % used", show::significant(used * 100.0, 3)),
-        _ => word.to_owned(),
-    }
 }
 
 /// A signal of a board.
@@ -71,7 +46,7 @@ fn words(verdict: &Verdict) -> String {
 pub struct SignalView<'r> {
     name: &'r str,
     load: Option<LoadView<'r>>,
-    needs: Vec<NeedView<'r>>,
+    needs: &'r [RequirementCheck],
 }
 
 #[derive(Debug, Serialize)]
@@ -89,23 +64,13 @@ struct LoadView<'r> {
     arming_hold_s: Option<String>,
 }
 
-#[derive(Debug, Serialize)]
-struct NeedView<'r> {
-    requirement: &'r str,
-    limit: &'r str,
-    found: &'r str,
-    used: Option<String>,
-    used_approx: Option<f64>,
-    met: bool,
-}
-
 impl<'r> SignalView<'r> {
     /// The view of an outcome.
     pub fn of(outcome: &'r Outcome) -> Self {
         Self {
             name: &outcome.signal,
             load: outcome.driven.as_ref().map(LoadView::of),
-            needs: outcome.verdicts.iter().map(NeedView::of).collect(),
+            needs: &outcome.checks,
         }
     }
 }
@@ -124,19 +89,6 @@ impl<'r> LoadView<'r> {
             dead_band: driven.dead_band.map(|(_, level)| level.told()),
             arming_pulse_s: driven.arming.map(|arming| exact(arming.pulse.value())),
             arming_hold_s: driven.arming.map(|arming| exact(arming.hold.value())),
-        }
-    }
-}
-
-impl<'r> NeedView<'r> {
-    fn of(verdict: &'r Verdict) -> Self {
-        Self {
-            requirement: verdict.need.words(),
-            limit: &verdict.wanted,
-            found: &verdict.found,
-            used: verdict.used.map(exact),
-            used_approx: verdict.used.map(kairotic_core::quantity::Rational::approx),
-            met: verdict.met,
         }
     }
 }

@@ -1,18 +1,20 @@
 //! What `budget` shows: the contributions, what they make together, and what that means for what is required.
 
-use kairotic_core::accuracy::{Budget, Cause, Contribution, Judged, Reach};
-use kairotic_core::load::LoadLevel;
+use kairotic_core::accuracy::{Budget, Cause, Contribution, Reach};
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
 use kairotic_core::requirement::Need;
-use kairotic_core::setting::mixed;
+use kairotic_core::requirement::RequirementCheck;
 use serde::Serialize;
 
 use super::json::FindingView;
+use super::requirements;
 use super::setting;
 use super::words::{self, brief};
 use crate::chart::Bars;
 use crate::fault::Result;
 use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::hints;
 
 /// The budget of a signal.
 #[derive(Debug)]
@@ -24,7 +26,6 @@ pub struct BudgetReport {
 }
 
 const CONTRIBUTIONS: &[&str] = &["contribution", "pulse", "duty", "frequency", "level", "of the need"];
-const NEEDS: &[&str] = &["requirement", "limit", "worst", "likely", "verdict"];
 
 /// Where, what is wanted, and from which clock.
 pub fn heading(budget: &Budget, signal: Option<&String>) -> Vec<String> {
@@ -49,7 +50,7 @@ pub fn setting_line(budget: &Budget) -> String {
     let top = setting.top_register.as_ref().map(|name| format!(", {name} {}", setting.plan.top));
     let compare = setting.outputs.first().and_then(|output| output.compare);
     let compare = compare.map(|compare| format!(", compare {compare}")).unwrap_or_default();
-    format!("divide by {}{}{compare}", mixed(setting.divider), top.unwrap_or_default())
+    format!("divide by {}{}{compare}", setting.divider.mixed(), top.unwrap_or_default())
 }
 
 impl Report for BudgetReport {
@@ -91,7 +92,7 @@ impl Report for BudgetReport {
         ];
         page.push("sums", CONTRIBUTIONS, together);
         page.push("jitter", &["figure", "value", "note"], self.jitter());
-        page.push("needs", NEEDS, budget.judged.iter().map(judged).collect());
+        page.push("needs", requirements::CASES, requirements::cases(&budget.checks));
         page.push("largest", &[], self.largest().into_iter().map(Line::Prose).collect());
         page.push("update", &[], vec![Line::Prose(self.update())]);
         let mut watch = Vec::new();
@@ -167,15 +168,15 @@ impl Report for BudgetReport {
             likely: ReachView::of(&totals.likely.reach, totals.likely.level),
             coverage: kairotic_core::accuracy::COVERAGE,
             clock_known: budget.clock_known,
-            needs: budget.judged.iter().map(NeedView::of).collect(),
+            needs: &budget.checks,
             largest: budget
                 .largest
                 .and_then(|place| budget.contributions.get(place))
                 .map(|one| one.cause.words()),
-            remedy: budget
-                .remedy
-                .as_ref()
-                .map(|remedy| RemedyView { says: &remedy.says, worst_pulse_s: exact(remedy.worst.value()) }),
+            remedy: budget.remedy.as_ref().map(|improvement| RemedyView {
+                says: hints::of_improvement(improvement),
+                worst_pulse_s: exact(improvement.worst.value()),
+            }),
             update: UpdateView {
                 takes_effect: budget.update.point.words(),
                 glitch_s: budget.update.glitch.map(|glitch| exact(glitch.value())),
@@ -222,7 +223,7 @@ impl BudgetReport {
             (name.to_owned(), low, high, true)
         }));
         let need = if budget.level.is_some() { Need::Level } else { Need::Pulse };
-        let limit = budget.judged.iter().find(|judged| judged.need == need).and_then(|judged| judged.limit);
+        let limit = limit_of(budget, need);
         Bars {
             title: format!("How far may it be off?  {}", heading(budget, self.signal.as_ref()).join(", ")),
             unit: format!("error of the {what} in {unit}"),
@@ -233,7 +234,7 @@ impl BudgetReport {
 
     /// How much of what is allowed something takes: of the level's error, else of the pulse's, else of the frequency's.
     fn share(&self, reach: &Reach, level: Option<Range<LoadLevel>>) -> String {
-        let limit = |need: Need| self.budget.judged.iter().find(|judged| judged.need == need)?.limit;
+        let limit = |need: Need| limit_of(&self.budget, need);
         let of_level =
             limit(Need::Level).zip(level).map(|(most, level)| (LoadLevel::further(level).value(), most));
         let of_pulse = limit(Need::Pulse).map(|most| (reach.worst_pulse().value(), most));
@@ -285,7 +286,11 @@ impl BudgetReport {
             return lines;
         }
         lines.push(match &budget.remedy {
-            Some(remedy) => format!("{}: the worst case is {} then", remedy.says, remedy.worst.rounded(4)),
+            Some(improvement) => format!(
+                "{}: the worst case is {} then",
+                hints::of_improvement(improvement),
+                improvement.worst.rounded(4)
+            ),
             None => {
                 "no other setting, timer or clock of this part that was tried makes it smaller".to_owned()
             }
@@ -359,20 +364,9 @@ pub fn ends(low: Rational, high: Rational, low_text: String, high_text: String) 
     }
 }
 
-fn judged(judged: &Judged) -> Line {
-    let word = judged.standing.word();
-    let text = match judged.used.map(Rational::approx) {
-        Some(used) if used > 1.0 => format!("{word}, {} times what is allowed", show::significant(used, 3)),
-        Some(used) if used > 0.0 => format!("{word}, {} % used", show::significant(used * 100.0, 3)),
-        _ => word.to_owned(),
-    };
-    Line::Row(vec![
-        Cell::left(judged.need.words()),
-        Cell::left(judged.wanted.clone()),
-        Cell::left(judged.worst.clone()),
-        Cell::left(judged.likely.clone()),
-        Cell::left(text),
-    ])
+/// The limit of a requirement, in base units.
+fn limit_of(budget: &Budget, need: Need) -> Option<Rational> {
+    budget.checks.iter().find(|check| check.requirement == need).map(|check| check.limit.value())
 }
 
 #[derive(Serialize)]
@@ -389,9 +383,9 @@ struct View<'r> {
     likely: ReachView,
     coverage: u32,
     clock_known: bool,
-    needs: Vec<NeedView<'r>>,
+    needs: &'r [RequirementCheck],
     largest: Option<&'r str>,
-    remedy: Option<RemedyView<'r>>,
+    remedy: Option<RemedyView>,
     update: UpdateView<'r>,
     findings: Vec<FindingView>,
 }
@@ -417,19 +411,8 @@ struct ReachView {
 }
 
 #[derive(Serialize)]
-struct NeedView<'r> {
-    requirement: &'r str,
-    limit: &'r str,
-    worst: &'r str,
-    likely: &'r str,
-    standing: &'r str,
-    used: Option<String>,
-    used_approx: Option<f64>,
-}
-
-#[derive(Serialize)]
-struct RemedyView<'r> {
-    says: &'r str,
+struct RemedyView {
+    says: String,
     worst_pulse_s: String,
 }
 
@@ -462,20 +445,6 @@ impl ReachView {
             duty: [exact(reach.duty.low.value()), exact(reach.duty.high.value())],
             frequency: [exact(reach.frequency.low.value()), exact(reach.frequency.high.value())],
             level: level.map(|level| [level.low.told(), level.high.told()]),
-        }
-    }
-}
-
-impl<'r> NeedView<'r> {
-    fn of(judged: &'r Judged) -> Self {
-        Self {
-            requirement: judged.need.words(),
-            limit: &judged.wanted,
-            worst: &judged.worst,
-            likely: &judged.likely,
-            standing: judged.standing.word(),
-            used: judged.used.map(exact),
-            used_approx: judged.used.map(Rational::approx),
         }
     }
 }

@@ -3,7 +3,7 @@
 use kairotic_core::board::Outcome;
 use kairotic_core::decode::PropertyChange;
 use kairotic_core::explain::Line as Sum;
-use kairotic_core::load::LoadLevel;
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::search::{Derivation, FitOf, RankedSetting};
 use kairotic_core::signal::{Active, Aim, Span, Target};
 use serde::Serialize;
@@ -12,6 +12,7 @@ use super::board;
 use super::clock::{THROUGH, way_lines};
 use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
+use super::requirements;
 use super::setting::{self, GIVES, WRITE};
 use super::words;
 use crate::arguments::routing::{Compared, Routing};
@@ -53,7 +54,8 @@ impl Report for DeriveReport {
         let mut gives = setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref());
         gives.extend(self.outcome.iter().flat_map(board::gives));
         page.push("gives", GIVES, gives);
-        page.push("needs", board::NEEDS, self.outcome.iter().flat_map(board::needs).collect());
+        let checks = self.outcome.as_ref().map_or(&[][..], |outcome| &outcome.checks);
+        page.push("needs", requirements::NEEDS, requirements::rows(checks));
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(compared(&self.around.compared, &timer.part).map(Line::Prose));
         reasons.extend(words::working(&self.working));

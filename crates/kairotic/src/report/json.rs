@@ -376,10 +376,10 @@ impl FindingView {
     /// The view of a finding.
     pub fn of(finding: &Finding) -> Self {
         Self {
-            name: finding.name,
-            severity: finding.severity.word(),
-            message: finding.message.clone(),
-            remedy: finding.remedy.clone(),
+            name: finding.name(),
+            severity: finding.severity().word(),
+            message: finding.to_string(),
+            remedy: crate::hints::of_finding(finding),
         }
     }
 }

@@ -13,6 +13,7 @@ pub mod measured;
 mod parts;
 mod pins;
 pub mod population;
+mod requirements;
 pub mod scale;
 mod setting;
 pub mod survey;

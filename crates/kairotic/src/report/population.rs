@@ -26,7 +26,7 @@ const BAR: usize = 40;
 
 /// What errors are counted in: a base unit as so many of the unit that fits, and its symbol.
 fn scale(population: &Population) -> (f64, &'static str) {
-    use kairotic_core::load::LoadLevel;
+    use kairotic_core::quantity::LoadLevel;
     match population.unit {
         Some(LoadLevel::Angle(_)) => (360.0, "deg"),
         Some(LoadLevel::Share(_)) => (100.0, "%"),

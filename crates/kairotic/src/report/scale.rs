@@ -1,7 +1,7 @@
 //! What `scale` shows of a map.
 
 use kairotic_core::finding::Finding;
-use kairotic_core::load::LoadLevel;
+use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time, show};
 use kairotic_core::scale::{Form, MapPoint, Naive, OutputStep, Proof, ScaledMap};
 use kairotic_core::search::Derivation;

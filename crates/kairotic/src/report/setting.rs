@@ -176,7 +176,7 @@ fn span_note(span: &SpanFit) -> String {
 
 /// The names of findings in one cell.
 pub fn names(findings: &[Finding]) -> String {
-    findings.iter().map(|finding| finding.name).collect::<Vec<_>>().join(" ")
+    findings.iter().map(Finding::name).collect::<Vec<_>>().join(" ")
 }
 
 /// The findings, worst first.

@@ -68,7 +68,7 @@ pub fn bits(steps: u64) -> String {
 
 /// A division as it is read aloud: `40`, or `39 + 1/16`.
 pub fn division(divider: Rational) -> String {
-    kairotic_core::setting::mixed(divider)
+    divider.mixed()
 }
 
 /// The arithmetic, line by line.

@@ -21,11 +21,11 @@ struct Case {
 
 impl Case {
     fn clues(&self) -> Clues {
-        let explanation = |(off, room): &(f64, f64)| Explanation {
+        let explanation = |(off, room): &(f64, f64)| Suspect {
             factor: 1.0 + off * PPM,
             room: room * PPM,
-            words: format!("{off} off"),
-            finding: top_off_by_one::seen("ARR", 999, 1, hertz(999), hertz(1000)),
+            explanation: held_instead(&format!("{off} off"), 999, 1),
+            finding: TopOffByOne { slip: slip("ARR", 999, 1, hertz(999), hertz(1000)) }.into(),
         };
         Clues {
             name: "pin".to_owned(),
@@ -41,7 +41,7 @@ impl Case {
 
     fn judged(&self, shared: Option<Shared>) -> (Cause, Vec<&'static str>) {
         let (cause, findings) = self.clues().judged(shared).unwrap();
-        (cause, findings.iter().map(|finding| finding.name).collect())
+        (cause, findings.iter().map(|finding| finding.name()).collect())
     }
 }
 
@@ -56,7 +56,7 @@ const GOOD: Case = Case { off: 0.0, by_capture: 10.0, by_recorder: 20.0, stated:
 fn one_period_tells_nothing() {
     let clues = Clues { by_capture: None, ..GOOD.clues() };
     let (cause, findings) = clues.judged(None).unwrap();
-    assert_eq!((cause, findings[0].name), (Cause::Undecided, "single-period"));
+    assert_eq!((cause, findings[0].name()), (Cause::Undecided, "single-period"));
 }
 
 #[test]
@@ -144,7 +144,7 @@ fn a_clock_that_others_tell_leaves_no_room_for_its_tolerance() {
 
 #[test]
 fn what_would_tell_is_what_keeps_it_from_being_told() {
-    let would = |case: &Case| case.clues().judged(None).unwrap().1[0].remedy.clone();
+    let would = |case: &Case| case.clues().judged(None).unwrap().1[0].remedies()[0].to_string();
     let others = &[(120.0, 0.0)];
     let told = |case: &Case, part: &str| assert!(would(case).contains(part), "{}", would(case));
     told(&Case { off: 80.0, others, ..GOOD }, "another signal of the same clock");
@@ -153,7 +153,7 @@ fn what_would_tell_is_what_keeps_it_from_being_told() {
     told(&Case { by_capture: 10.0, by_recorder: 95.0, ..close }, "recorder with a better clock");
     told(&Case { by_capture: 95.0, by_recorder: 10.0, ..close }, "longer capture");
     // It names what explains it, the clock first.
-    let message = |case: &Case| case.clues().judged(None).unwrap().1[0].message.clone();
+    let message = |case: &Case| case.clues().judged(None).unwrap().1[0].to_string();
     let said = message(&Case { off: 80.0, others, ..GOOD });
     assert!(said.contains("80 ppm") && said.contains("120 off"), "{said}");
     let two: &[(f64, f64)] = &[(1000.0, 0.0), (1100.0, 0.0)];

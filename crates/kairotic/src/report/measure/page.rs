@@ -6,6 +6,7 @@ use kairotic_core::capture::{
 use kairotic_core::quantity::{DeviationDimension, DutyDimension, FrequencyDimension, TimeDimension};
 
 use super::super::floats::{digits, shown};
+use super::super::requirements;
 use super::super::setting;
 use super::super::words::counted;
 use super::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal, peak_to_peak};
@@ -62,23 +63,7 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
     page.push("steps", &["from", "cycles", "frequency", "high", "duty"], steps(&signal.measurement, tick));
     page.push("faults", &["what", "count", "when"], faults(&signal.measurement, tick));
     if let Some(comparison) = &signal.comparison {
-        let needs = comparison.held.iter().map(|held| {
-            Line::row([
-                Cell::left(held.need.words()),
-                Cell::left(if held.implied {
-                    format!("{} (plan)", held.wanted)
-                } else {
-                    held.wanted.clone()
-                }),
-                Cell::point(held.found.clone()),
-                Cell::left(or_unknown(held.uncertainty.clone())),
-                Cell::left(match &held.would {
-                    Some(would) => format!("{}: {would} would", held.answer.words()),
-                    None => held.answer.words().to_owned(),
-                }),
-            ])
-        });
-        page.push("needs", &["requirement", "allowed", "is", "uncertainty, 95 %", "answer"], needs.collect());
+        page.push("needs", requirements::MEASURED, requirements::measured(&comparison.checks));
         page.push("cause", &["cause", "frequency error", "uncertainty"], vec![cause(comparison)]);
         page.push("watch", &[], setting::findings(&comparison.findings));
     }

@@ -1,6 +1,7 @@
 //! A measured capture for programs. Times are in seconds; what is measured is a float.
 
 use kairotic_core::capture::{Comparison, Events, Measurement, Recorder, Spread, Timing};
+use kairotic_core::requirement::RequirementCheck;
 use kairotic_core::simulation::Logic;
 use serde::Serialize;
 
@@ -111,19 +112,8 @@ struct PlanView<'r> {
     cause: &'static str,
     frequency_error_approx: f64,
     uncertainty_approx: Option<f64>,
-    needs: Vec<NeedView<'r>>,
+    needs: &'r [RequirementCheck],
     findings: Vec<FindingView>,
-}
-
-#[derive(Serialize)]
-struct NeedView<'r> {
-    requirement: &'static str,
-    limit: &'r str,
-    found: &'r str,
-    uncertainty: Option<&'r str>,
-    implied: bool,
-    answer: &'static str,
-    would: Option<&'r str>,
 }
 
 #[derive(Serialize)]
@@ -294,15 +284,6 @@ impl EventsView {
 
 impl<'r> PlanView<'r> {
     fn of(comparison: &'r Comparison) -> Self {
-        let needs = comparison.held.iter().map(|held| NeedView {
-            requirement: held.need.words(),
-            limit: &held.wanted,
-            found: &held.found,
-            uncertainty: held.uncertainty.as_deref(),
-            implied: held.implied,
-            answer: held.answer.words(),
-            would: held.would.as_deref(),
-        });
         Self {
             cause: comparison.cause.word(),
             frequency_error_approx: comparison.error,
@@ -310,7 +291,7 @@ impl<'r> PlanView<'r> {
                 .uncertainty
                 .0
                 .map(|by_capture| by_capture + comparison.uncertainty.1),
-            needs: needs.collect(),
+            needs: &comparison.checks,
             findings: comparison.findings.iter().map(FindingView::of).collect(),
         }
     }

@@ -1,10 +1,15 @@
 //! A value in a load's own unit.
 
-use crate::error::{Error, Result};
-use crate::quantity::{Angle, Duty, OrOverflow, Power, Range, Rational};
+use std::fmt;
+
+use serde::Serialize;
+
+use super::{Angle, Duty, OrOverflow, Power, Range, Rational};
+use crate::error::Result;
 
 /// A value in a load's own unit.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(untagged)]
 pub enum LoadLevel {
     /// A servo's angle.
     Angle(Angle),
@@ -69,13 +74,11 @@ impl LoadLevel {
             Self::Power(power) => power.rounded(digits),
         }
     }
+}
 
-    /// Checks that it lies between two others, which may come in either order.
-    pub(super) fn between(self, one: Self, other: Self, measures: &'static str) -> Result<()> {
-        let (low, high) = if one.value() <= other.value() { (one, other) } else { (other, one) };
-        if (low.value()..=high.value()).contains(&self.value()) {
-            return Ok(());
-        }
-        Err(Error::LevelOutside { measures, found: self.told(), low: low.told(), high: high.told() })
+/// The exact text, as [`LoadLevel::told`].
+impl fmt::Display for LoadLevel {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.told())
     }
 }

@@ -6,59 +6,11 @@ use super::plan::Planned;
 use super::recorder::Recorder;
 use super::spread::Spread;
 use crate::error::Result;
-use crate::load::{Load, LoadLevel, Realised};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Quantity, Rational, Time};
-use crate::requirement::Need;
+use crate::finding::Remedy;
+use crate::load::{Load, Realised};
+use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, OrOverflow, Quantity, Rational, Time};
+use crate::requirement::{Need, RequirementCheck, Verdict};
 use crate::signal::{Active, Aim, Level};
-
-/// Whether a requirement is met, as far as the measurement can tell.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Answer {
-    /// It is, whatever the measurement may be off.
-    Pass,
-    /// It is not, whatever the measurement may be off.
-    Fail,
-    /// The measurement is not good enough.
-    CannotTell,
-}
-
-impl Answer {
-    /// The words that outputs use.
-    pub const fn words(self) -> &'static str {
-        match self {
-            Self::Pass => "pass",
-            Self::Fail => "fail",
-            Self::CannotTell => "cannot tell",
-        }
-    }
-
-    fn of(found: f64, uncertainty: Option<f64>, limit: f64) -> Self {
-        match uncertainty {
-            Some(off) if found + off <= limit => Self::Pass,
-            Some(off) if found - off > limit => Self::Fail,
-            _ => Self::CannotTell,
-        }
-    }
-}
-
-/// One requirement, or one figure that the registers should give, held against the measurement.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Held {
-    /// What is required.
-    pub need: Need,
-    /// How much, as text.
-    pub wanted: String,
-    /// What was measured, as text.
-    pub found: String,
-    /// How far that may be off with 95 % confidence, as text; `None` where a single period cannot tell.
-    pub uncertainty: Option<String>,
-    /// Whether nobody asked for it: it is what the registers should give.
-    pub implied: bool,
-    /// Whether it is met.
-    pub answer: Answer,
-    /// What would tell, where the measurement cannot.
-    pub would: Option<String>,
-}
 
 /// What was planned and allowed, in seconds.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -114,50 +66,46 @@ fn active<'t>(plan: &Planned<'_>, timing: &'t Timing) -> &'t Spread {
     if plan.derivation.target.level == Level::Low { &timing.low } else { &timing.high }
 }
 
-fn text(value: f64, of: impl Fn(Rational) -> String) -> Result<String> {
-    Rational::measured(value).or_overflow("measurement").map(of)
-}
-
 /// Something held against a limit.
 struct Holding<'h> {
     need: Need,
-    limit: Rational,
-    /// The limit, as text.
-    wanted: String,
+    limit: Figure,
     found: f64,
     uncertainty: Option<f64>,
-    show: &'h dyn Fn(Rational) -> String,
+    /// A number of base units as a figure of the limit's kind.
+    figure: &'h dyn Fn(Rational) -> Figure,
     /// What would tell, where this cannot.
-    would: String,
+    would: Remedy,
 }
 
 impl Holding<'_> {
-    fn held(self, implied: bool) -> Result<Held> {
-        let answer = Answer::of(self.found, self.uncertainty, self.limit.approx());
-        let would = if self.uncertainty.is_some() { self.would } else { "a second period".to_owned() };
-        Ok(Held {
-            need: self.need,
-            wanted: format!("at most {}", self.wanted),
-            found: text(self.found, self.show)?,
-            uncertainty: self.uncertainty.map(|off| text(off, self.show)).transpose()?,
+    fn check(self, implied: bool) -> Result<RequirementCheck> {
+        let figure = |value: f64| {
+            Rational::measured(value).or_overflow("measurement").map(|value| (self.figure)(value))
+        };
+        let outcome = Verdict::of_measurement(self.found, self.uncertainty, self.limit.value().approx());
+        let would = if self.uncertainty.is_some() { self.would } else { Remedy::SecondPeriod };
+        Ok(RequirementCheck {
+            uncertainty: self.uncertainty.map(figure).transpose()?,
+            outcome,
             implied,
-            answer,
-            would: (answer == Answer::CannotTell).then_some(would),
+            would_tell: (outcome == Verdict::CannotTell).then_some(would),
+            ..RequirementCheck::at_most(self.need, self.limit, figure(self.found)?)?
         })
     }
 }
 
-fn deviation(value: Rational) -> String {
-    Deviation::new(value).rounded(4)
+fn deviation(value: Rational) -> Figure {
+    Figure::Deviation(Deviation::new(value))
 }
 
-fn time(value: Rational) -> String {
-    Time::new(value).rounded(4)
+fn time(value: Rational) -> Figure {
+    Figure::Time(Time::new(value))
 }
 
-fn faster(most: f64) -> Result<String> {
-    let rate = text(4.0 / most, |rate| Frequency::new(rate).rounded(3))?;
-    Ok(format!("{rate} or more samples a second"))
+fn faster(most: f64) -> Result<Remedy> {
+    let rate = Rational::measured(4.0 / most).or_overflow("measurement")?;
+    Ok(Remedy::SampleFaster(Some(Frequency::new(rate))))
 }
 
 /// What a measurement says of one signal, in seconds, with what it may be off.
@@ -193,70 +141,64 @@ impl Seen {
     }
 
     /// What would tell a frequency better that may be off by so much.
-    fn steadier(&self, allowed: f64) -> String {
-        if self.by_recorder > allowed / 2.0 {
-            "a recorder with a better clock (--recorder)".to_owned()
-        } else {
-            "a longer capture, or more samples a second".to_owned()
-        }
+    const fn steadier(&self, allowed: f64) -> Remedy {
+        if self.by_recorder > allowed / 2.0 { Remedy::BetterRecorder } else { Remedy::LongerCapture }
     }
 }
 
 /// Holds a measurement against each requirement, and against what the registers should give where nothing is required of
 /// the frequency or of the pulse.
-pub(super) fn held(
+pub(super) fn check(
     plan: &Planned<'_>,
     timing: &Timing,
     recorder: &Recorder,
     error: f64,
-) -> Result<Vec<Held>> {
+) -> Result<Vec<RequirementCheck>> {
     let needs = plan.needs;
     let seen = Seen::of(plan, timing, recorder, error);
-    let mut held = Vec::new();
+    let mut checks = Vec::new();
     if let Some(most) = needs.frequency {
         let wanted = frequency(plan)?;
         let found = (1.0 / seen.period / wanted.value().approx() - 1.0).abs();
-        held.push(of_frequency(&seen, Need::Frequency, most, found).held(false)?);
+        checks.push(of_frequency(&seen, Need::Frequency, most, found).check(false)?);
     }
     if let Some(most) = needs.clock {
-        held.push(of_frequency(&seen, Need::Clock, most, seen.error.abs()).held(false)?);
+        checks.push(of_frequency(&seen, Need::Clock, most, seen.error.abs()).check(false)?);
     }
     let stated = plan.derivation.clock.deviation;
     if needs.frequency.is_none() && needs.clock.is_none() && stated > Deviation::ZERO {
-        held.push(of_frequency(&seen, Need::Frequency, stated, seen.error.abs()).held(true)?);
+        checks.push(of_frequency(&seen, Need::Frequency, stated, seen.error.abs()).check(true)?);
     }
     if let (Some(most), Some(wanted)) = (needs.pulse, pulse(plan)) {
-        held.push(of_pulse(&seen, most, (seen.pulse - wanted).abs())?.held(false)?);
+        checks.push(of_pulse(&seen, most, (seen.pulse - wanted).abs())?.check(false)?);
     }
     if let (Some(most), Some(wanted), Some(load)) = (needs.level, pulse(plan), plan.load) {
-        held.push(of_level(&seen, most, wanted, load)?);
+        checks.push(of_level(&seen, most, wanted, load)?);
     }
     if needs.pulse.is_none() && needs.level.is_none() {
-        held.extend(implied_pulse(plan, &seen)?);
+        checks.extend(implied_pulse(plan, &seen)?);
     }
     if let (Some(most), Some((least, longest))) = (needs.jitter, timing.period.ends()) {
         let holding = Holding {
             need: Need::Jitter,
-            limit: most.value(),
-            wanted: most.told(),
+            limit: Figure::Time(most),
             found: (longest - least) as f64 * recorder.tick,
             uncertainty: (timing.cycles > 1).then(|| 2.0 * recorder.floor()),
-            show: &time,
+            figure: &time,
             would: faster(most.value().approx())?,
         };
-        held.push(holding.held(false)?);
+        checks.push(holding.check(false)?);
     }
-    Ok(held)
+    Ok(checks)
 }
 
 fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding<'static> {
     Holding {
         need,
-        limit: most.value(),
-        wanted: most.told(),
+        limit: Figure::Deviation(most),
         found,
         uncertainty: seen.frequency_uncertainty(),
-        show: &deviation,
+        figure: &deviation,
         would: seen.steadier(most.value().approx()),
     }
 }
@@ -264,16 +206,15 @@ fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding
 fn of_pulse(seen: &Seen, most: Time, found: f64) -> Result<Holding<'static>> {
     Ok(Holding {
         need: Need::Pulse,
-        limit: most.value(),
-        wanted: most.rounded(4),
+        limit: Figure::Time(most),
         found,
         uncertainty: seen.pulse_uncertainty,
-        show: &time,
+        figure: &time,
         would: faster(most.value().approx())?,
     })
 }
 
-fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<Held> {
+fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<RequirementCheck> {
     let level = |seconds: f64| -> Result<LoadLevel> {
         let pulse = Rational::measured(seconds).or_overflow("pulse")?;
         let duty = Rational::measured(seconds / seen.period).or_overflow("duty")?;
@@ -287,20 +228,19 @@ fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<He
     });
     Holding {
         need: Need::Level,
-        limit: most.value(),
-        wanted: most.told(),
+        limit: Figure::Level(most),
         found,
         uncertainty: uncertainty.transpose()?,
-        show: &|value: Rational| most.with(value).rounded(4),
-        would: "a longer capture, or more samples a second".to_owned(),
+        figure: &|value: Rational| Figure::Level(most.with(value)),
+        would: Remedy::LongerCapture,
     }
-    .held(false)
+    .check(false)
 }
 
 /// The pulse that was asked for, against what the registers should make of it: within a step of the compare value, and within
 /// what the clock may be off. A duty, and a pulse from a clock of which nothing is stated, is held against the period that
 /// there is.
-fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<Held>> {
+fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<RequirementCheck>> {
     let setting = &plan.derivation.best.setting;
     let (Some(ask), Some(output)) = (plan.derivation.target.asks.first(), setting.outputs.first()) else {
         return Ok(None);
@@ -318,23 +258,5 @@ fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<Held>> {
     };
     let limit = setting.step.value().plus(by_clock).or_overflow("pulse")?;
     let found = (seen.pulse - wanted).abs();
-    of_pulse(seen, Time::new(limit), found)?.held(true).map(Some)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::Answer;
-
-    #[test]
-    fn an_answer_needs_the_whole_interval_on_one_side() {
-        let of = |found, off| Answer::of(found, off, 10.0);
-        // From 8 to 10 it passes, from 9 to 11 nothing can be told, nor from 10 to 12: 10 would pass. Above 10 it fails.
-        assert_eq!(of(9.0, Some(1.0)), Answer::Pass);
-        assert_eq!(of(10.0, Some(1.0)), Answer::CannotTell);
-        assert_eq!(of(11.0, Some(1.0)), Answer::CannotTell);
-        assert_eq!(of(11.5, Some(1.0)), Answer::Fail);
-        assert_eq!(of(10.0, Some(0.0)), Answer::Pass);
-        // Without an uncertainty there is no answer, however far it is.
-        assert_eq!((of(0.0, None), of(1e9, None)), (Answer::CannotTell, Answer::CannotTell));
-    }
+    of_pulse(seen, Time::new(limit), found)?.check(true).map(Some)
 }
