@@ -325,17 +325,8 @@ pub enum Error {
         load: &'static str,
     },
     /// A level that a load does not have.
-    #[error("expected {measures} between {low} and {high}, found {found}")]
-    LevelOutside {
-        /// What the load's unit measures.
-        measures: &'static str,
-        /// What came.
-        found: LoadLevel,
-        /// The lowest.
-        low: LoadLevel,
-        /// The highest.
-        high: LoadLevel,
-    },
+    #[error("expected {} between {} and {}, found {}", .0.measures, .0.low, .0.high, .0.found)]
+    LevelOutside(Box<LevelOutside>),
     /// A family file that contradicts itself.
     #[error("the description of {part} is broken: {what}")]
     BrokenPart {
@@ -344,6 +335,19 @@ pub enum Error {
         /// What is wrong.
         what: String,
     },
+}
+
+/// A level that a load does not have.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LevelOutside {
+    /// What the load's unit measures.
+    pub measures: &'static str,
+    /// What came.
+    pub found: LoadLevel,
+    /// The lowest.
+    pub low: LoadLevel,
+    /// The highest.
+    pub high: LoadLevel,
 }
 
 impl Error {
@@ -432,7 +436,7 @@ impl Error {
             Self::NothingToCalibrate { .. } => {
                 "those that have are servo, speed-controller, motor, fan and heater".to_owned()
             }
-            Self::LevelOutside { .. } => "those are the load's ends, as the board file has them".to_owned(),
+            Self::LevelOutside(_) => "those are the load's ends, as the board file has them".to_owned(),
             Self::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),
             Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),
             Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),

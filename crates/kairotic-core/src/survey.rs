@@ -2,6 +2,8 @@
 
 use std::cmp::{Ordering, Reverse};
 
+use serde::Serialize;
+
 use crate::error::{Error, Result};
 use crate::part::{ClockOff, Instance, Part, Timer};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
@@ -33,7 +35,7 @@ pub enum SurveyClock {
 }
 
 /// What one kind of timer makes of the target.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct SurveyRow {
     /// The first timer of the kind.
     pub timer: Timer,
@@ -42,9 +44,11 @@ pub struct SurveyRow {
     /// The clock.
     pub clock: Tolerance<Frequency>,
     /// The leading setting.
+    #[serde(rename = "setting")]
     pub choice: RankedSetting,
     /// What switches the clock on, where it is the one after reset and off then; the frequency is the one that it is taken
     /// to have once it is on.
+    #[serde(rename = "clock_off", skip_serializing_if = "Option::is_none")]
     pub off: Option<ClockOff>,
     /// How far the oscillator that the clock comes from after reset may be off over all conditions, where the catalogue
     /// says so.
@@ -71,7 +75,7 @@ pub enum SortBy {
 }
 
 /// What the kinds of timers of a part make of a target.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
 pub struct Survey {
     /// The kinds that make it.
     pub rows: Vec<SurveyRow>,

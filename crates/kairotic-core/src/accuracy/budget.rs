@@ -1,5 +1,7 @@
 //! The budget of a signal: a setting derived for it, and everything that takes it away from what is wanted.
 
+use serde::Serialize;
+
 use super::conditions::{ClockErrors, Conditions, Statement};
 use super::contribution::{Cause, Contribution, Nature, Reach};
 use super::judge::judge;
@@ -31,12 +33,14 @@ pub struct BudgetRequest {
 }
 
 /// The budget of a signal.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Budget {
     /// The setting, and how it was found.
     pub derivation: Derivation,
-    /// What is wanted: the pulse, and its period.
-    pub wanted: (Time, Time),
+    /// The pulse that is wanted.
+    pub wanted_pulse: Time,
+    /// Its period.
+    pub wanted_period: Time,
     /// What load it is for.
     pub load: Option<Load>,
     /// What the registers make, from a perfect clock.
@@ -58,6 +62,7 @@ pub struct Budget {
     /// What would make the largest contribution smaller, the cheapest that was found.
     pub remedy: Option<Improvement>,
     /// What is or may be wrong.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
 }
 
@@ -129,7 +134,8 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
     findings.extend(clock_finding(&request.needs, &all, &checks)?);
     let largest = largest(&all);
     Ok(Budget {
-        wanted,
+        wanted_pulse,
+        wanted_period,
         load: request.load.clone(),
         realised,
         level,

@@ -1,5 +1,7 @@
 //! What is known of the surroundings that a signal is made in.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Time, Tolerance};
@@ -24,7 +26,7 @@ pub struct Conditions {
 }
 
 /// One statement of how far a clock may be off.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Statement {
     /// From the lowest to the highest deviation.
     pub within: Range<Deviation>,

@@ -1,12 +1,15 @@
 //! One thing that takes a signal away from what is wanted.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::load::{Kind, Realised};
 use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Duty, OrOverflow, Range, Rational, Time};
 
 /// What takes a signal away from what is wanted.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Cause {
     /// The period is a whole number of ticks.
     Period,
@@ -54,7 +57,8 @@ impl Cause {
 }
 
 /// What is known of a contribution.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Nature {
     /// It is the same in every pulse of every board, and known.
     Systematic,
@@ -76,7 +80,7 @@ impl Nature {
 }
 
 /// How far pulse, duty and frequency may be off, from the lowest to the highest.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Reach {
     /// The pulse.
     pub pulse: Range<Time>,
@@ -87,7 +91,7 @@ pub struct Reach {
 }
 
 /// One thing that takes a signal away from what is wanted.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Contribution {
     /// What it is.
     pub cause: Cause,
@@ -98,8 +102,10 @@ pub struct Contribution {
     /// The same in the load's unit.
     pub level: Option<Range<LoadLevel>>,
     /// Where its mean lies between the two ends, from 0 to 1.
+    #[serde(rename = "mean_s")]
     pub mean: f64,
     /// Root mean square about its mean, in parts of the distance between the two ends.
+    #[serde(rename = "rms_s")]
     pub rms: f64,
     /// After how many periods its pattern repeats, where it has one.
     pub repeats: Option<u64>,

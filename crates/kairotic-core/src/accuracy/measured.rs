@@ -1,5 +1,7 @@
 //! From what was measured at a pin to the clock that makes it, and the setting that suits that clock.
 
+use serde::Serialize;
+
 use super::budget::{BudgetRequest, drawn_up};
 use crate::error::{Error, Result};
 use crate::part::Part;
@@ -7,7 +9,8 @@ use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Toleranc
 use crate::search::{Derivation, derive};
 
 /// What was measured.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Measured {
     /// The signal's frequency.
     Frequency(Frequency),
@@ -25,7 +28,7 @@ pub struct Measurement {
 }
 
 /// A clock as a measurement tells it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct MeasuredClock {
     /// What the registers make from the nominal clock.
     pub before: Derivation,

@@ -195,7 +195,10 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
     let level = match &budget.load {
         Some(load) => {
             let realised = Realised { pulse: Time::new(pulse), duty: Duty::new(duty) };
-            let off = load.kind.level(realised)?.less(load.kind.level(active(budget.wanted)?)?)?;
+            let off = load
+                .kind
+                .level(realised)?
+                .less(load.kind.level(active((budget.wanted_pulse, budget.wanted_period))?)?)?;
             Some(off.value().approx() + own)
         }
         None => None,
@@ -207,7 +210,7 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
     };
     Ok(Board {
         frequency: (1.0 + clock) * (1.0 + systematic.value().approx()) - 1.0,
-        pulse: pulse.approx() - budget.wanted.0.value().approx(),
+        pulse: pulse.approx() - budget.wanted_pulse.value().approx(),
         level,
         clock,
     })

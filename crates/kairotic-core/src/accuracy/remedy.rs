@@ -2,6 +2,8 @@
 
 use std::fmt;
 
+use serde::Serialize;
+
 use super::budget::{Budget, BudgetRequest, drawn_up};
 use super::conditions::Conditions;
 use super::contribution::Cause;
@@ -16,7 +18,7 @@ use crate::survey;
 const CRYSTAL_PPM: i128 = 100;
 
 /// A change that makes the budget smaller.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Improvement {
     /// What to change.
     pub change: Change,
@@ -27,7 +29,8 @@ pub struct Improvement {
 }
 
 /// What to change.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Change {
     /// The oscillator: a crystal within this, over temperature and age.
     Crystal(Deviation),

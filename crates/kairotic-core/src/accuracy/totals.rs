@@ -1,5 +1,7 @@
 //! What all contributions make together.
 
+use serde::Serialize;
+
 use super::contribution::{Contribution, Reach};
 use crate::error::Result;
 use crate::quantity::LoadLevel;
@@ -10,7 +12,7 @@ use crate::quantity::{Deviation, Dimension, Duty, OrOverflow, Quantity, Range, R
 pub const COVERAGE: u32 = 2;
 
 /// What all contributions make together.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Totals {
     /// The ends of all added up.
     pub worst: Reach,
@@ -21,7 +23,7 @@ pub struct Totals {
 }
 
 /// A likely sum: known part, and [`COVERAGE`] times the root of the sum of squares of the others.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Likely {
     /// How far it takes the signal.
     pub reach: Reach,

@@ -1,12 +1,14 @@
 //! What happens when the firmware writes a new compare value.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::part::{Timer, UpdatePoint};
 use crate::quantity::{OrOverflow, Range, Time};
 use crate::setting::Setting;
 
 /// What happens when the firmware writes a new compare value.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Update {
     /// When the value takes effect.
     pub point: UpdatePoint,

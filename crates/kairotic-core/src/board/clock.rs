@@ -30,14 +30,14 @@ pub struct BoardClock {
 }
 
 /// The clock that reaches a timer, and how it gets there where the system clock was given.
-type TimerClock = (Option<Tolerance<Frequency>>, Option<Arrangement>);
+type WayToTimer = (Option<Tolerance<Frequency>>, Option<Arrangement>);
 
 impl BoardClock {
     /// The clock that reaches a timer, where the board says anything of it.
     ///
     /// # Errors
     /// What the clock tree refuses: names, sources and registers that it has not, limits that are broken.
-    pub fn of(&self, part: &Part, timer: &str) -> Result<TimerClock> {
+    pub fn of(&self, part: &Part, timer: &str) -> Result<WayToTimer> {
         if let Some(system) = self.system {
             let buses = on_the_way(part, timer, &self.buses)?;
             let way = from_system(part, timer, system.nominal, &buses)?;
@@ -62,7 +62,7 @@ impl BoardClock {
         if let Some(why) = state.nodes.iter().find_map(|node| node.illegal.clone()) {
             return Err(illegal(why));
         }
-        let node = state.timers.iter().find(|(name, _)| name == timer).map(|(_, node)| node);
+        let node = state.timers.iter().find(|found| found.timer == *timer).map(|found| &found.clock);
         let found = state.nodes.iter().find(|state| Some(&state.node) == node);
         let frequency = found.and_then(|node| node.frequency);
         frequency.ok_or_else(|| illegal("it comes from outside: name its `source`".to_owned()))

@@ -1,5 +1,7 @@
 //! What becomes of a signal: what its load makes of the setting, and whether everything is met that is required.
 
+use serde::Serialize;
+
 use super::{Asked, Board, Signal};
 use crate::error::Result;
 use crate::finding::{self, FewStepsInSpan, Finding, Place};
@@ -13,7 +15,7 @@ use crate::signal::Target;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
 
 /// What becomes of a signal.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Outcome {
     /// The signal's name.
     pub signal: String,

@@ -1,6 +1,8 @@
 //! What a measured frequency is off by its plan, and what that comes from. Each explanation predicts where the frequency
 //! may lie; what lies where only one predicts it is that, and what lies where several do is said to be either.
 
+use serde::Serialize;
+
 use super::plan::Planned;
 use crate::decode::clock_suspects;
 use crate::error::Result;
@@ -11,7 +13,8 @@ use crate::finding::{
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
 
 /// What a difference in frequency comes from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Cause {
     /// There is none that the measurement could see.
     AsPlanned,

@@ -1,5 +1,7 @@
 //! One way for a clock to reach a node: the path, what each node on it does, and what is written for it.
 
+use serde::Serialize;
+
 use super::number::{allows, factor, how, illegal, lookup, meant, rule, steps};
 use super::path::Hop;
 use crate::error::Result;
@@ -8,7 +10,7 @@ use crate::quantity::{Frequency, OrOverflow};
 use crate::setting::{FieldWrite, Written};
 
 /// One way for a clock to reach a node, within all limits.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Arrangement {
     /// The nodes on the way, source first.
     pub passages: Vec<Passage>,
@@ -27,7 +29,7 @@ pub struct Arrangement {
 }
 
 /// A clock at one node.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Passage {
     /// The node's name.
     pub node: String,

@@ -1,5 +1,7 @@
 //! From the system clock to a timer: what the bus dividers and their rules make of it.
 
+use serde::Serialize;
+
 use super::arrange::{Arrangement, Way};
 use super::number::{gives_illegal, steps};
 use super::path::{Hop, paths, switch_settings};
@@ -9,7 +11,7 @@ use crate::part::{ClockNode, Part, Steps, Timer};
 use crate::quantity::Frequency;
 
 /// A bus divider or a switch that is set: `apb1=4`.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Bus {
     /// The node's or switch's name.
     pub name: String,
@@ -29,7 +31,7 @@ impl std::str::FromStr for Bus {
 }
 
 /// What every legal setting of the bus dividers makes of a system clock.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct BusTable {
     /// The timer.
     pub timer: Timer,

@@ -7,6 +7,8 @@
 
 use std::cmp::Ordering;
 
+use serde::Serialize;
+
 use num_rational::Ratio;
 
 use super::arrange::Arrangement;
@@ -20,7 +22,7 @@ use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
 use crate::search::{Closest, Goal, Near, RelativeError, compare_errors};
-use crate::setting::Setting;
+use crate::setting::{FieldWrite, Setting};
 
 /// How many settings are answered.
 const SHOWN: usize = 6;
@@ -39,7 +41,7 @@ pub struct JointRequest {
 }
 
 /// Clock settings with timer settings for a frequency.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Joint {
     /// The timer.
     pub timer: Timer,
@@ -52,12 +54,14 @@ pub struct Joint {
 }
 
 /// One clock setting with the timer setting on it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct JointSetting {
     /// How the clock reaches the timer.
     pub arrangement: Arrangement,
     /// What the timer makes of it.
     pub setting: Setting,
+    /// What is written to the timer.
+    pub registers: Vec<FieldWrite>,
     /// Realised over wanted, less one.
     pub error: Deviation,
 }
@@ -90,7 +94,8 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
         let Some(arrangement) = best_way(&roads, frequency)? else { continue };
         let setting = closest.setting(&near, frequency)?;
         let error = deviation(setting.frequency, wanted)?;
-        settings.push(JointSetting { arrangement, setting, error });
+        let registers = setting.writes(&timer)?;
+        settings.push(JointSetting { arrangement, setting, registers, error });
     }
     if settings.is_empty() {
         let sources = known(part, tree);

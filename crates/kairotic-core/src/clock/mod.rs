@@ -22,7 +22,7 @@ pub use self::buses::{Bus, BusTable, buses, from_system, on_the_way};
 pub use self::joint::{Joint, JointRequest, JointSetting, joint};
 pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};
 pub use self::source::{SourceAsk, oscillator};
-pub use self::state::{ClockState, NodeState, state};
+pub use self::state::{ClockState, NodeState, TimerClock, state};
 
 use crate::error::{Error, Result};
 use crate::part::{ClockTree, Part, Timer};

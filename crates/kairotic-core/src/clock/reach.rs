@@ -1,5 +1,7 @@
 //! Every way for a wanted frequency to reach a timer.
 
+use serde::Serialize;
+
 use super::arrange::Arrangement;
 use super::route::{Road, roads};
 use super::source::{SourceAsk, known};
@@ -22,7 +24,7 @@ pub struct ReachRequest {
 }
 
 /// The ways for a wanted frequency to reach a timer.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Reached {
     /// The timer.
     pub timer: Timer,
@@ -33,7 +35,7 @@ pub struct Reached {
 }
 
 /// One way, and how far it is off.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct ReachedClock {
     /// The way.
     pub arrangement: Arrangement,

@@ -1,5 +1,7 @@
 //! The way back: what register values make of the clocks.
 
+use serde::Serialize;
+
 use super::number::{factor, how, illegal, number};
 use super::source::SourceAsk;
 use crate::error::{Error, Result};
@@ -7,20 +9,31 @@ use crate::part::{Assignment, ClockNode, ClockTree, Names, NodeInput, Part, Regi
 use crate::quantity::{Frequency, OrOverflow};
 
 /// The clocks of a part as registers set them.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct ClockState {
     /// The part's name.
     pub part: String,
     /// Every node that something reaches a timer through, in the order of the tree.
     pub nodes: Vec<NodeState>,
     /// The timers, each with the node that is its clock.
-    pub timers: Vec<(String, String)>,
+    pub timers: Vec<TimerClock>,
     /// Fields that nobody gave, taken as after reset.
     pub assumed: Vec<String>,
 }
 
+/// A timer with the node that is its clock.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct TimerClock {
+    /// The timer.
+    pub timer: String,
+    /// The node.
+    pub clock: String,
+    /// Its frequency; `None` where it does not run.
+    pub frequency: Option<Frequency>,
+}
+
 /// One node as registers set it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct NodeState {
     /// The node's name.
     pub node: String,
@@ -68,9 +81,11 @@ pub fn state(part: &Part, assignments: &[Assignment], source: Option<&SourceAsk>
     let assumed = assumed.map(|(_, field)| field.clone()).collect();
     let timers = part.timers.iter().filter_map(|timer| {
         let node = part.clocks.get(&timer.clock)?.node.clone()?;
-        Some((timer.name.clone(), node))
+        let frequency = nodes.iter().find(|state| state.node == node).and_then(|state| state.frequency);
+        Some(TimerClock { timer: timer.name.clone(), clock: node, frequency })
     });
-    Ok(ClockState { part: part.name.clone(), nodes, timers: timers.collect(), assumed })
+    let timers = timers.collect();
+    Ok(ClockState { part: part.name.clone(), nodes, timers, assumed })
 }
 
 struct Done<'p> {

@@ -2,6 +2,8 @@
 
 use std::cmp::Ordering;
 
+use serde::Serialize;
+
 use super::reading::Reading;
 use crate::error::Result;
 use crate::part::{Timer, UpdatePoint};
@@ -11,7 +13,7 @@ use crate::setting::Setting;
 use crate::signal::{Active, Aim, Ask, Level, Target};
 
 /// One property of a signal, on the old timer and on the new one.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct PropertyChange {
     /// The property.
     pub what: String,
@@ -24,7 +26,8 @@ pub struct PropertyChange {
 }
 
 /// What a change means.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum ChangeVerdict {
     /// Nothing changes.
     Same,

@@ -1,5 +1,7 @@
 //! From register values back to a signal.
 
+use serde::Serialize;
+
 use super::findings;
 use super::mode_inference::ModeInference;
 use crate::error::{Error, Result};
@@ -8,7 +10,7 @@ use crate::part::views;
 use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Part, Registers, Slot, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
 use crate::search::check_clock;
-use crate::setting::ClockError;
+use crate::setting::{ClockError, FieldWrite};
 use crate::setting::{PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
 
 /// What to decode.
@@ -33,7 +35,7 @@ pub struct DecodeRequest {
 }
 
 /// What register values make.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Reading {
     /// The timer.
     pub timer: Timer,
@@ -43,6 +45,8 @@ pub struct Reading {
     pub default_clock: bool,
     /// The setting that the values are.
     pub setting: Setting,
+    /// What is written for it.
+    pub registers: Vec<FieldWrite>,
     /// How it compares with what was meant.
     pub expectation: Option<Expectation>,
     /// What was taken for granted because no register said it.
@@ -50,11 +54,12 @@ pub struct Reading {
     /// What the clock's tolerance adds, where it has one.
     pub clock_error: Option<ClockError>,
     /// What is or may be wrong.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
 }
 
 /// How a decoded frequency compares with what was meant.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Expectation {
     /// What was meant.
     pub frequency: Frequency,
@@ -91,7 +96,18 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     let findings = findings::of_reading(&timer, mode, &setting, expectation.as_ref(), request.within)?;
     let clock_error = ClockError::of(&setting, clock.deviation)?;
     let default_clock = request.clock.is_none();
-    Ok(Reading { timer, clock, default_clock, clock_error, setting, expectation, assumed, findings })
+    let written = setting.writes(&timer)?;
+    Ok(Reading {
+        timer,
+        clock,
+        default_clock,
+        clock_error,
+        setting,
+        registers: written,
+        expectation,
+        assumed,
+        findings,
+    })
 }
 
 /// The timer with the base counter that the registers point to, and the registers by its names.

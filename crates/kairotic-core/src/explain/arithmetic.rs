@@ -1,5 +1,7 @@
 //! The arithmetic of a setting, written out as on paper.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::part::{CompareLaw, LinearLaw, PeriodLaw, Timer, law};
 use crate::quantity::{Frequency, OrOverflow, Rational, show};
@@ -8,7 +10,7 @@ use crate::setting::{Output, Setting};
 use crate::signal::{Active, Target};
 
 /// One line of arithmetic.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Line {
     /// What is computed.
     pub name: String,

@@ -33,6 +33,6 @@ impl TimeBase {
     /// # Errors
     /// [`Error::Overflow`](crate::Error::Overflow).
     pub fn explain(&self) -> Result<Vec<Line>> {
-        self.settings.first().map_or(Ok(Vec::new()), |(best, _)| arithmetic::reading(&self.timer, best))
+        self.settings.first().map_or(Ok(Vec::new()), |best| arithmetic::reading(&self.timer, &best.setting))
     }
 }

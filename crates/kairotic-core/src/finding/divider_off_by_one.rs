@@ -11,6 +11,7 @@ use super::{Described, Remedy, Severity};
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct DividerOffByOne {
     /// The register, and what it makes.
+    #[serde(flatten)]
     pub slip: RegisterSlip,
 }
 

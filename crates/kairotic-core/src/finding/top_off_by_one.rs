@@ -11,6 +11,7 @@ use super::{Described, Remedy, Severity};
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct TopOffByOne {
     /// The register, and what it makes.
+    #[serde(flatten)]
     pub slip: RegisterSlip,
 }
 

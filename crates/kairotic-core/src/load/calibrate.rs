@@ -1,5 +1,7 @@
 //! One particular load, calibrated: its own numbers, from what it was given and what was seen.
 
+use serde::Serialize;
+
 use super::fan::Fan;
 use super::heater::Heater;
 use super::line_fit::{Fit, Line, Through};
@@ -13,7 +15,7 @@ use crate::finding::{EndOutsideDuty, Finding, LineDoesNotFit};
 use crate::quantity::{Duty, OrOverflow, Range, Rational, Resistance, Time};
 
 /// What a load was given, and what was seen of it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Observation {
     /// What it was given.
     pub given: Realised,
@@ -22,7 +24,8 @@ pub struct Observation {
 }
 
 /// What became of an observation.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Taken {
     /// It is one of those that the line goes through.
     Fitted,
@@ -33,7 +36,7 @@ pub enum Taken {
 }
 
 /// An observation next to the line.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct CalibrationPoint {
     /// The observation.
     pub observation: Observation,
@@ -44,7 +47,7 @@ pub struct CalibrationPoint {
 }
 
 /// A calibration.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Calibration {
     /// The load with the numbers that were found.
     pub load: Kind,
@@ -53,6 +56,7 @@ pub struct Calibration {
     /// The pulses between which a controller that goes both ways stands.
     pub dead_zone: Option<Range<Time>>,
     /// What is worth knowing.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
 }
 

@@ -1,11 +1,13 @@
 //! A fan with a control input: speed against duty.
 
+use serde::Serialize;
+
 use super::line::Line;
 use crate::error::Result;
 use crate::quantity::{Duty, Frequency, Range, Rational};
 
 /// A fan.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Fan {
     /// The frequencies that its input takes.
     pub window: Option<Range<Frequency>>,

@@ -1,10 +1,12 @@
 //! A resistive heater: watts against duty.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::quantity::{Duty, OrOverflow, Power, Rational, Resistance, Voltage};
 
 /// A heater.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Heater {
     /// What is switched.
     pub supply: Voltage,

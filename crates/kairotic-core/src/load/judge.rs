@@ -1,5 +1,7 @@
 //! A setting as the load sees it: levels, steps, and what it does not tolerate.
 
+use serde::Serialize;
+
 use super::{Arming, Kind, Load, Realised};
 use crate::error::Result;
 use crate::finding::{
@@ -11,8 +13,17 @@ use crate::quantity::{Duty, OrOverflow, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};
 use crate::signal::Span;
 
+/// The change of pulse that a servo does not follow.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct DeadBand {
+    /// As a pulse.
+    pub pulse: Time,
+    /// In the load's unit.
+    pub level: LoadLevel,
+}
+
 /// A setting as its load sees it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Driven {
     /// The load's name.
     pub load: String,
@@ -31,7 +42,7 @@ pub struct Driven {
     /// What the lines of a bridge do, at a motor.
     pub lines: Option<&'static str>,
     /// Changes that a servo does not follow, as a pulse and as an angle.
-    pub dead_band: Option<(Time, LoadLevel)>,
+    pub dead_band: Option<DeadBand>,
     /// What a speed controller wants to see before it lets the motor turn.
     pub arming: Option<Arming>,
 }
@@ -62,7 +73,7 @@ pub fn drive(load: &Load, setting: &Setting, asked: Option<LoadLevel>) -> Result
         _ => None,
     };
     let dead_band = dead_band
-        .map(|pulse| Ok((pulse, kind.level_of_step(Realised { duty: Duty::ZERO, pulse })?)))
+        .map(|pulse| Ok(DeadBand { pulse, level: kind.level_of_step(Realised { duty: Duty::ZERO, pulse })? }))
         .transpose()?;
     let arming = match kind {
         Kind::SpeedController(controller) => controller.arming,

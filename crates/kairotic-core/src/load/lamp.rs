@@ -1,10 +1,12 @@
 //! A lamp: brightness against duty, straight or as the eye sees it.
 
+use serde::Serialize;
+
 use crate::error::Result;
 use crate::quantity::{Duty, Frequency, OrOverflow, Rational};
 
 /// A lamp.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Lamp {
     /// What brightness means.
     pub curve: Curve,
@@ -13,7 +15,8 @@ pub struct Lamp {
 }
 
 /// What brightness means.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Curve {
     /// The light itself: half the duty is half the brightness.
     Linear,

@@ -15,19 +15,21 @@ mod speed_controller;
 pub use self::calibrate::{Calibration, CalibrationPoint, Observation, Taken, calibrate};
 pub use self::fan::Fan;
 pub use self::heater::Heater;
-pub use self::judge::{Driven, drive, judge};
+pub use self::judge::{DeadBand, Driven, drive, judge};
 pub use self::lamp::{Curve, Lamp};
 pub use self::motor::{Motor, Wiring};
 pub use self::observed::ObservedValue;
 pub use self::servo::Servo;
 pub use self::speed_controller::{Arming, SpeedController};
 
-use crate::error::{Error, Result};
+use serde::Serialize;
+
+use crate::error::{Error, LevelOutside, Result};
 use crate::quantity::{Deviation, Duty, Frequency, LoadLevel, Range, Rational, Time};
 use crate::signal::{Active, Span};
 
 /// Something that a signal drives.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Load {
     /// Its name on the board.
     pub name: String,
@@ -38,7 +40,8 @@ pub struct Load {
 }
 
 /// The kinds of loads.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Kind {
     /// A servo: the pulse is an angle.
     Servo(Servo),
@@ -57,7 +60,7 @@ pub enum Kind {
 }
 
 /// What a load makes of an active time: shares of the period, or times.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Realised {
     /// The share of the period.
     pub duty: Duty,
@@ -148,7 +151,8 @@ impl Kind {
         let [low, high] = self.levels()?;
         let (low, high) = if low.value() <= high.value() { (low, high) } else { (high, low) };
         if !(low.value()..=high.value()).contains(&level.value()) {
-            return Err(Error::LevelOutside { measures: self.measures(), found: level, low, high });
+            let outside = LevelOutside { measures: self.measures(), found: level, low, high };
+            return Err(Error::LevelOutside(Box::new(outside)));
         }
         let value = level.value();
         Ok(match self {

@@ -1,11 +1,13 @@
 //! A DC motor on a supply, behind a switch or a bridge.
 
+use serde::Serialize;
+
 use super::line::Line;
 use crate::error::Result;
 use crate::quantity::{Duty, Frequency, OrOverflow, Rational, Time, Voltage};
 
 /// A DC motor.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Motor {
     /// What the bridge switches.
     pub supply: Voltage,
@@ -24,7 +26,8 @@ pub struct Motor {
 }
 
 /// How a motor is wired to what switches it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Wiring {
     /// One switch: one direction.
     OneSwitch,

@@ -1,12 +1,15 @@
 //! What was seen of a load, in the unit that it was measured in.
 
+use serde::Serialize;
+
 use super::Kind;
 use crate::error::{Error, Result};
 use crate::quantity::LoadLevel;
 use crate::quantity::{Figure, Rational, Speed, Voltage};
 
 /// What was seen of a load.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(untagged)]
 pub enum ObservedValue {
     /// A level in the load's own unit.
     Level(LoadLevel),

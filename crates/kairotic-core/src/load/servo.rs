@@ -1,11 +1,13 @@
 //! A servo: the length of the pulse is an angle.
 
+use serde::Serialize;
+
 use super::line::Line;
 use crate::error::Result;
 use crate::quantity::{Angle, Frequency, Range, Rational, Time};
 
 /// A servo.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Servo {
     /// The shortest and the longest pulse that it is given.
     pub span: Range<Time>,

@@ -1,11 +1,13 @@
 //! A speed controller: the length of the pulse is a throttle, in one direction or in both.
 
+use serde::Serialize;
+
 use super::line::Line;
 use crate::error::Result;
 use crate::quantity::{Frequency, Range, Rational, Time};
 
 /// A speed controller.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct SpeedController {
     /// The pulses for the lowest and for full throttle.
     pub span: Range<Time>,
@@ -18,7 +20,7 @@ pub struct SpeedController {
 }
 
 /// What a speed controller wants to see before it lets the motor turn.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Arming {
     /// The pulse.
     pub pulse: Time,

@@ -50,7 +50,7 @@ pub struct RemapRoute {
 }
 
 /// One output on one pin.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct PinOutput {
     /// The pin.
     pub pin: String,

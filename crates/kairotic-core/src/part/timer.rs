@@ -2,6 +2,8 @@
 
 use std::collections::BTreeMap;
 
+use serde::{Serialize, Serializer};
+
 use super::block::{BaseOption, Block, Mode, SetupWrite, TopSource};
 use super::dead_time::DeadTime;
 use super::fact::{Concern, Fact, Trust};
@@ -414,4 +416,11 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
         }
     }
     block
+}
+
+/// A result names its timer as `PART/TIMER`.
+impl Serialize for Timer {
+    fn serialize<S: Serializer>(&self, serializer: S) -> std::result::Result<S::Ok, S::Error> {
+        serializer.collect_str(&self.path())
+    }
 }

@@ -5,7 +5,7 @@
 use serde::ser::SerializeStruct;
 use serde::{Serialize, Serializer};
 
-use super::{Dimension, Quantity, Range, Rational, Tolerance, show};
+use super::{Dimension, LoadLevel, Quantity, Range, Rational, Tolerance, show};
 
 impl Serialize for Rational {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
@@ -42,11 +42,21 @@ impl<D: Dimension> Serialize for Range<Quantity<D>> {
             let exact = |end: &Quantity<D>| show::exact::<D>(end.value);
             return serializer.collect_str(&format_args!("{}..{}", exact(&self.low), exact(&self.high)));
         }
-        let mut fields = serializer.serialize_struct("Range", 2)?;
-        fields.serialize_field("low", &self.low)?;
-        fields.serialize_field("high", &self.high)?;
-        fields.end()
+        ends(self, serializer)
     }
+}
+
+impl Serialize for Range<LoadLevel> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        ends(self, serializer)
+    }
+}
+
+fn ends<Q: Serialize, S: Serializer>(range: &Range<Q>, serializer: S) -> Result<S::Ok, S::Error> {
+    let mut fields = serializer.serialize_struct("Range", 2)?;
+    fields.serialize_field("low", &range.low)?;
+    fields.serialize_field("high", &range.high)?;
+    fields.end()
 }
 
 impl<Q: Serialize> Serialize for Tolerance<Q> {

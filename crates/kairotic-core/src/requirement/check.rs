@@ -52,6 +52,9 @@ impl Verdict {
     }
 }
 
+/// A limit that would be longer than this is told to four digits.
+const LONGEST: usize = 10;
+
 /// A requirement, held against what there is.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct RequirementCheck {
@@ -134,7 +137,9 @@ impl RequirementCheck {
     /// The limit as text: `at most 4 us`, or of steps `at least 1000`.
     pub fn limit_words(&self) -> String {
         let side = if self.requirement == Need::Steps { "at least" } else { "at most" };
-        format!("{side} {}", self.limit)
+        let exact = self.limit.to_string();
+        let limit = if exact.len() > LONGEST { self.limit.rounded(4) } else { exact };
+        format!("{side} {limit}")
     }
 }
 

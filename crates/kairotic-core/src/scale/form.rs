@@ -1,10 +1,13 @@
 //! The shapes that a map's arithmetic can have, what each makes of an input, and the largest number on the way.
 
+use serde::Serialize;
+
 use super::Map;
 
 /// A shape of arithmetic. `x` is the input less the lowest input; what it makes is added to the first compare value, or
 /// taken from it where the map falls.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Form {
     /// `x * whole + (((x >> before) * factor + add) >> shift)`.
     Shift {

@@ -20,6 +20,8 @@ pub use self::naive::{Naive, NaiveWay, findings, naive};
 pub use self::points::{MapPoint, OutputStep, ends_of_levels, output_step, points, read_back, realised_of};
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
+use serde::Serialize;
+
 use crate::error::{Error, Result};
 use crate::quantity::{OrOverflow, Rational};
 
@@ -28,7 +30,7 @@ pub const MOST_LOOKED_AT: u64 = 1 << 24;
 
 /// The straight line from a range of inputs to compare values. Its ends are what is wanted, which no compare value may
 /// meet: the pulse at the end of a span lies between two of them more often than not.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Map {
     /// The lowest input.
     pub from: i64,
@@ -110,7 +112,7 @@ fn nearest(value: Rational) -> u64 {
 }
 
 /// The width of the machine's words, in bits.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Word(u32);
 
 impl Word {

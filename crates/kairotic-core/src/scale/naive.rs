@@ -1,11 +1,14 @@
 //! What the usual shortcuts cost.
 
+use serde::Serialize;
+
 use super::search::{MapRequest, ScaledMap};
 use super::{Map, Word};
 use crate::finding::{Finding, InputWiderThanCompare, MapOverflow, RoundedStepDrifts};
 
 /// A shortcut.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum NaiveWay {
     /// The compare values of one input, rounded first and then multiplied.
     RoundedStep,
@@ -18,7 +21,7 @@ pub enum NaiveWay {
 }
 
 /// What a shortcut does.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Naive {
     /// Which.
     pub way: NaiveWay,

@@ -1,5 +1,7 @@
 //! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
 
+use serde::Serialize;
+
 use super::Map;
 use super::search::ScaledMap;
 use crate::error::{Error, Result};
@@ -10,7 +12,7 @@ use crate::search::{Derivation, SpanFit};
 use crate::setting::{Output, PlannedChannel, RegisterPlan, Setting};
 
 /// What a map makes of one input.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct MapPoint {
     /// The input; of a compare value that was read back it need not be whole.
     pub input: Rational,
@@ -131,7 +133,7 @@ pub fn realised_of(derivation: &Derivation, compare: u64) -> Result<Realised> {
 }
 
 /// What one compare step is, on the pin and in the load's unit.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct OutputStep {
     /// The active time.
     pub realised: Realised,

@@ -1,5 +1,7 @@
 //! The cheapest arithmetic for a map that is exact enough and fits the word, with the proof of both.
 
+use serde::Serialize;
+
 use num_traits::ToPrimitive;
 
 use super::form::Form;
@@ -11,7 +13,7 @@ use crate::error::{Error, Result};
 use crate::quantity::{OrOverflow, Rational};
 
 /// A map, and what its arithmetic may do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct MapRequest {
     /// The line.
     pub map: Map,
@@ -22,7 +24,8 @@ pub struct MapRequest {
 }
 
 /// How the largest error is known.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Proof {
     /// Every input was looked at: so many.
     EveryInput(u64),
@@ -31,7 +34,7 @@ pub enum Proof {
 }
 
 /// Arithmetic for a map, with what is proved of it.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct ScaledMap {
     /// What was asked.
     pub request: MapRequest,

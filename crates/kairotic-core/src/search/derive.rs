@@ -1,5 +1,7 @@
 //! From a target to settings, ranked and explained.
 
+use serde::Serialize;
+
 use super::candidates::{Candidate, Frame, Search};
 use super::channels::{ModeChannels, fitting_modes, no_mode, span_channel};
 use super::exact_top;
@@ -75,7 +77,7 @@ impl DeriveRequest {
 }
 
 /// The settings for a target.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Derivation {
     /// The timer.
     pub timer: Timer,
@@ -94,6 +96,7 @@ pub struct Derivation {
     /// Other settings: those worth a look, or all.
     pub others: Vec<RankedSetting>,
     /// What is or may be wrong.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
 }
 

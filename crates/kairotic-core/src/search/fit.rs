@@ -1,27 +1,33 @@
 //! How a setting fits a target.
 
+use serde::Serialize;
+
 use super::candidates::{Candidate, Search};
 use super::channels::{no_mode, span_channel};
 use crate::error::Result;
 use crate::part::{Channel, CompareLaw, Mode, StartLaw, Timer};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
 use crate::setting::active::{self, Ruler, Wanted};
-use crate::setting::{PlannedChannel, RegisterPlan, Setting, ruler};
+use crate::setting::{FieldWrite, PlannedChannel, RegisterPlan, Setting, ruler};
 use crate::signal::{Active, Aim, Span, Target};
 
 /// A setting and how it fits the target.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct RankedSetting {
     /// The setting.
+    #[serde(flatten)]
     pub setting: Setting,
+    /// What is written for it.
+    pub registers: Vec<FieldWrite>,
     /// How it fits.
+    #[serde(flatten)]
     pub fit: Fit,
     /// What it is better at than the leading setting.
     pub better: Vec<&'static str>,
 }
 
 /// How a setting fits a target.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Fit {
     /// Realised over wanted frequency, less one.
     pub frequency_error: Deviation,
@@ -44,7 +50,7 @@ pub struct Fit {
 }
 
 /// How one signal fits.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct FitOf {
     /// What was wanted.
     pub wanted: Active,
@@ -57,7 +63,7 @@ pub struct FitOf {
 }
 
 /// How the used span fits.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct SpanFit {
     /// The span.
     pub span: Span,
@@ -201,6 +207,7 @@ pub(crate) fn ranked(
             score: steps - 1.0 + bonus.iter().filter(|held| **held).count() as f64,
             tick_digits: (candidate.tick_digits != u32::MAX).then_some(candidate.tick_digits),
         },
+        registers: setting.writes(timer)?,
         setting,
         better: Vec::new(),
     })

@@ -21,4 +21,4 @@ pub use self::fit::{Fit, FitOf, RankedSetting, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::reach::{Reach, Unreachable};
-pub use self::time_base::{TimeBase, TimeBaseRequest, derive_time_base};
+pub use self::time_base::{TickSetting, TimeBase, TimeBaseRequest, derive_time_base};

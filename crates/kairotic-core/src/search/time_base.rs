@@ -1,5 +1,7 @@
 //! A time base: a counter tick of a wanted length, without a signal.
 
+use serde::Serialize;
+
 use super::channels::no_mode;
 use super::derive::check_clock;
 use super::findings;
@@ -12,7 +14,7 @@ use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
 use crate::setting::ClockError;
 use crate::setting::divider::Dividers;
-use crate::setting::{RegisterPlan, Setting};
+use crate::setting::{FieldWrite, RegisterPlan, Setting};
 
 /// What tick to derive, and how.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -36,7 +38,7 @@ pub struct TimeBaseRequest {
 }
 
 /// The settings for a wanted tick, each with the counter at its full length.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct TimeBase {
     /// The timer.
     pub timer: Timer,
@@ -47,11 +49,25 @@ pub struct TimeBase {
     /// What was wanted.
     pub tick: Time,
     /// The settings, best first, each with its tick's relative error.
-    pub settings: Vec<(Setting, Deviation)>,
+    pub settings: Vec<TickSetting>,
     /// What the clock's tolerance adds, where it has one.
     pub clock_error: Option<ClockError>,
     /// What is or may be wrong.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
+}
+
+/// A setting with the tick that it makes.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct TickSetting {
+    /// The setting.
+    #[serde(flatten)]
+    pub setting: Setting,
+    /// What is written for it.
+    pub registers: Vec<FieldWrite>,
+    /// Its tick over the wanted one, less one.
+    #[serde(rename = "tick_error")]
+    pub error: Deviation,
 }
 
 /// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or
@@ -93,20 +109,21 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
             let setting = Setting::evaluate(timer, clock, plan)?;
             let ratio = setting.tick.value().over(tick.value()).or_overflow("tick")?;
             let error = ratio.minus(Rational::ONE).or_overflow("tick")?;
-            Ok((setting, Deviation::new(error)))
+            let registers = setting.writes(timer)?;
+            Ok(TickSetting { setting, registers, error: Deviation::new(error) })
         })
         .collect::<Result<Vec<_>>>()?;
-    let (best, error) = settings.first().ok_or_else(|| out_of_reach(&dividers, clock, tick, timer))?;
+    let best = settings.first().ok_or_else(|| out_of_reach(&dividers, clock, tick, timer))?;
     // Half a division away is as bad as rounding gets; further off means that there is no division for it.
-    if error.value().magnitude() > Rational::new(1, 2).or_overflow("tick")? {
+    if best.error.value().magnitude() > Rational::new(1, 2).or_overflow("tick")? {
         return Err(out_of_reach(&dividers, clock, tick, timer));
     }
-    let mut findings = findings::of_time_base(timer, mode, best, tick, *error, request.within);
+    let mut findings = findings::of_time_base(timer, mode, &best.setting, tick, best.error, request.within);
     findings.extend(
         (left_out > 0).then(|| SettingsLeftOut { shown: limits::SETTINGS.most, omitted: left_out }.into()),
     );
     Ok(TimeBase {
-        clock_error: ClockError::of(best, given.deviation)?,
+        clock_error: ClockError::of(&best.setting, given.deviation)?,
         clock: given,
         default_clock: request.clock.is_none(),
         tick,

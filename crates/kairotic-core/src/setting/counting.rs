@@ -1,5 +1,7 @@
 //! A counter that runs freely, without making a signal: its division and what is written for it.
 
+use serde::Serialize;
+
 use super::divider::Dividers;
 use super::write::{self, FieldWrite};
 use crate::error::Result;
@@ -7,7 +9,7 @@ use crate::part::Timer;
 use crate::quantity::{Frequency, OrOverflow, Rational, Time};
 
 /// A counter that runs freely.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct FreeRunning {
     /// Everything between the clock and a counter tick.
     pub divider: Rational,

@@ -1,5 +1,7 @@
 //! A setting: one complete choice of divider, top and compares, with everything it realises.
 
+use serde::Serialize;
+
 use super::active::{self, Ruler};
 use super::timing::Jitter;
 use super::write::{self, FieldWrite};
@@ -9,7 +11,7 @@ use crate::quantity::{Duty, Frequency, OrOverflow, Rational, Time};
 use crate::signal::Level;
 
 /// What registers hold, before anything is made of it. `decode` of what `derive` writes gives the same plan again.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct RegisterPlan {
     /// The mode's name.
     pub mode: String,
@@ -24,7 +26,7 @@ pub struct RegisterPlan {
 }
 
 /// What a dead time generator's fields hold.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct PlannedDeadTime {
     /// What is written to its divider; nought where it has none.
     pub divider: u64,
@@ -33,7 +35,7 @@ pub struct PlannedDeadTime {
 }
 
 /// One used channel of a [`RegisterPlan`].
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct PlannedChannel {
     /// Its label.
     pub label: String,
@@ -46,7 +48,7 @@ pub struct PlannedChannel {
 }
 
 /// One complete choice, with what it realises from a perfect clock.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Setting {
     /// What the registers hold.
     pub plan: RegisterPlan,
@@ -91,7 +93,7 @@ pub struct Setting {
 }
 
 /// The duties that a compare register can reach at the setting's top.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct Ends {
     /// The lowest.
     pub lowest: Duty,
@@ -100,7 +102,7 @@ pub struct Ends {
 }
 
 /// What one channel does.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Output {
     /// The channel's label.
     pub channel: String,
@@ -118,12 +120,15 @@ pub struct Output {
     pub duty: Duty,
     /// Whether it never moves.
     pub constant: Option<Constant>,
-    /// Whether the active time is a whole number of source clocks.
-    pub whole: bool,
+    /// The fewest and the most source clocks of a pulse, where that is no whole number of them: a fractional divider hands
+    /// out whole clocks, so that each pulse has the one or the other.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pulse_clocks: Option<[i128; 2]>,
 }
 
 /// An output that never moves.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Constant {
     /// Always active.
     Active,
@@ -138,16 +143,6 @@ impl Setting {
     /// [`Error::Overflow`].
     pub fn mean_ticks(&self) -> Result<Rational> {
         undithered(Rational::from(self.ticks), self.dither_bits)
-    }
-
-    /// The fewest and the most source clocks that a pulse of an output can take where dividers are fractional: a divider hands
-    /// out whole clocks, so that each pulse has the one or the other.
-    ///
-    /// # Errors
-    /// [`Error::Overflow`].
-    pub fn pulse_clocks(&self, output: &Output) -> Result<(i128, i128)> {
-        let clocks = output.ticks.times(self.divider).or_overflow("pulse")?;
-        Ok((clocks.floor(), clocks.ceiling()))
     }
 
     /// `log2(steps)`.
@@ -190,6 +185,7 @@ impl Setting {
             let duty = steps.over(ticks.into()).or_overflow("duty")?;
             let active = undithered(steps, dither_bits)?;
             let start = tick.times(channel.start.into()).or_overflow("start")?;
+            let clocks = active.times(divider).or_overflow("pulse")?;
             outputs.push(Output {
                 channel: channel.label.clone(),
                 compare: channel.compare,
@@ -199,7 +195,7 @@ impl Setting {
                 pulse: Time::new(active.times(tick).or_overflow("pulse")?),
                 duty: Duty::new(duty),
                 constant: constant(duty),
-                whole: active.times(divider).or_overflow("pulse")?.is_whole(),
+                pulse_clocks: (!clocks.is_whole()).then(|| [clocks.floor(), clocks.ceiling()]),
             });
         }
         let (steps, step, ends) = resolution(timer, mode, &plan, ruler)?;

@@ -1,5 +1,7 @@
 //! What time does to a setting: the jitter of a fractional divider, and the error that the source clock brings.
 
+use serde::Serialize;
+
 use super::evaluate::{RegisterPlan, Setting};
 use crate::error::Result;
 use crate::part::{Dither, Mode, Timer};
@@ -7,11 +9,12 @@ use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time};
 
 /// How much one period differs from the next, because a fractional divider hands out whole source clocks, or because a
 /// mode dithers.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Jitter {
     /// The longest period less the shortest: nought, or one source clock, or one counter tick.
     pub peak_to_peak: Time,
     /// Root mean square of a single period's deviation, in seconds.
+    #[serde(rename = "rms_s")]
     pub rms: f64,
     /// After so many periods the pattern repeats.
     pub repeats: u64,
@@ -84,7 +87,7 @@ impl Jitter {
 }
 
 /// What the source clock's tolerance does to a setting; quantisation is not in it.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct ClockError {
     /// The clock's tolerance.
     pub deviation: Deviation,

@@ -1,5 +1,7 @@
 //! The way from a plan to register fields: what is meant, and what is written for it.
 
+use serde::Serialize;
+
 use super::evaluate::{Output, PlannedDeadTime, Setting};
 use crate::error::{Error, Result};
 use crate::part::{
@@ -9,7 +11,7 @@ use crate::quantity::{Rational, show};
 use crate::signal::Level;
 
 /// One register field with the value to write.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct FieldWrite {
     /// The register.
     pub register: String,
@@ -24,7 +26,8 @@ pub struct FieldWrite {
 }
 
 /// What is written to a field.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(untagged)]
 pub enum Written {
     /// A number.
     Number(u64),

@@ -8,7 +8,8 @@ use crate::error::{Error, Result};
 use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time, parse};
 
 /// The repetition that is wanted, as it was stated.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Aim {
     /// As a frequency.
     Frequency(Frequency),
@@ -19,7 +20,8 @@ pub enum Aim {
 }
 
 /// The active time that is wanted in each period, as it was stated.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Active {
     /// As a share of the period.
     Duty(Duty),
@@ -54,18 +56,21 @@ impl Active {
 }
 
 /// One signal on one channel.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Ask {
     /// The channel's label; the next free one where none is given.
     pub channel: Option<String>,
     /// Its active time.
+    #[serde(flatten)]
     pub active: Active,
     /// How long after the start of the period it begins.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub start: Option<Active>,
 }
 
 /// The active times that the load uses, from lowest to highest.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Span {
     /// As shares of the period.
     Duty(Range<Duty>),
@@ -144,9 +149,10 @@ impl Level {
 }
 
 /// A signal that is wanted of a timer.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Target {
     /// Frequency or period.
+    #[serde(flatten)]
     pub aim: Aim,
     /// The signals, one a channel; none for the period alone.
     pub asks: Vec<Ask>,

@@ -1,5 +1,7 @@
 //! Period measurement: a free-running counter, captured at each pulse.
 
+use serde::Serialize;
+
 use super::plan::SpeedReading;
 use crate::error::Result;
 use crate::part::Timer;
@@ -7,7 +9,7 @@ use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Speed, 
 use crate::setting::FreeRunning;
 
 /// A counter set up to time pulses.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Interval {
     /// The counter and what is written for it.
     pub counter: FreeRunning,

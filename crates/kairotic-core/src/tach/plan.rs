@@ -1,5 +1,7 @@
 //! Both methods set up for a speed's range, and which of them tells it more finely where.
 
+use serde::Serialize;
+
 use super::findings;
 use super::interval::{Interval, Wanted};
 use super::window::Window;
@@ -37,7 +39,7 @@ pub struct TachRequest {
 }
 
 /// A timer set up to measure a speed.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct TachPlan {
     /// The timer, with the base counter that was chosen.
     pub timer: Timer,
@@ -64,11 +66,13 @@ pub struct TachPlan {
     /// The step that was asked for.
     pub resolve: Option<Speed>,
     /// What is or may be wrong.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
 }
 
 /// Which method resolves better.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Recommendation {
     /// Period measurement, at every speed.
     Period,
@@ -90,7 +94,7 @@ impl Recommendation {
 }
 
 /// One reading of a speed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct SpeedReading {
     /// What is counted.
     pub counts: u64,
@@ -101,7 +105,7 @@ pub struct SpeedReading {
 }
 
 /// Both methods at one speed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct AtSpeed {
     /// The speed.
     pub speed: Speed,
@@ -114,7 +118,8 @@ pub struct AtSpeed {
 }
 
 /// One of the two methods.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Method {
     /// From one pulse to the next.
     Period,

@@ -1,11 +1,13 @@
 //! A window: the pulses that come in a fixed time are counted.
 
+use serde::Serialize;
+
 use super::plan::SpeedReading;
 use crate::error::Result;
 use crate::quantity::{OrOverflow, Range, Rational, Speed, Time};
 
 /// Pulses counted in a fixed time.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Window {
     /// The time.
     pub length: Time,

@@ -275,7 +275,12 @@ fn a_fractional_divider_contributes_a_source_clock() {
 /// What the remedy says and what is left of the pulse's worst case, in nanoseconds.
 fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rational)> {
     let remedy = budget(part(part_name), request).unwrap().remedy?;
-    Some((remedy.change.to_string(), remedy.worst.value().times(Rational::whole(1_000_000_000)).unwrap()))
+    let registers = remedy.registers.map(|(divider, top)| {
+        let (register, top) = top.unwrap();
+        format!(": divide by {divider}, {register} {top}")
+    });
+    let says = format!("{}{}", remedy.change, registers.unwrap_or_default());
+    Some((says, remedy.worst.value().times(Rational::whole(1_000_000_000)).unwrap()))
 }
 
 #[test]

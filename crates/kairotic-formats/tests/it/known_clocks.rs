@@ -21,8 +21,7 @@ fn assignments(text: &str) -> Vec<Assignment> {
 /// What reaches a timer.
 fn reaches(part: &Part, timer: &str, source: &str, registers: &str) -> Option<Frequency> {
     let state = state(part, &assignments(registers), from(source).as_ref()).unwrap();
-    let node = &state.timers.iter().find(|(name, _)| name == timer).unwrap().1;
-    state.nodes.iter().find(|known| known.node == *node).unwrap().frequency
+    state.timers.iter().find(|found| found.timer == timer).unwrap().frequency
 }
 
 /// One test for each line: timer, source, registers => frequency at the timer.

@@ -100,10 +100,10 @@ fn a_wider_counter_of_the_part_is_named_where_there_is_one() {
     // 100 MHz / 65536 is 655.36 us a tick: 65535 of them are 43 s; once a minute is slower than that.
     let remedy = |timer: &str| {
         let plan = plan(part("stm32f411"), &request(timer, "100MHz", 1, ("1rpm", "100rpm"))).unwrap();
-        plan.findings.iter().find(|one| one.name() == "counter-overflows").map(|one| one.remedy().clone())
+        plan.findings.iter().find(|one| one.name() == "counter-overflows").map(|one| one.remedy())
     };
     let sixteen = remedy("tim3").unwrap();
-    assert!(sixteen.ends_with(", or take tim2, which has 32 bits"), "{sixteen}");
+    assert!(sixteen.ends_with("; or take tim2, which has 32 bits"), "{sixteen}");
     assert_eq!(remedy("tim2"), None);
     // A part without a wider one has no such advice.
     let plan = plan(part("atmega328p"), &request("timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();

@@ -22,7 +22,7 @@ fn request(timer: &str, clock_text: &str, tick: Time) -> TimeBaseRequest {
 }
 
 fn divider(time_base: &TimeBase) -> Rational {
-    time_base.settings[0].0.divider
+    time_base.settings[0].setting.divider
 }
 
 proptest! {
@@ -56,7 +56,7 @@ fn a_tick_between_two_taps_shows_both() {
     // 16 MHz: taps of 8 and 64 make 500 ns and 4 us.
     let time_base =
         derive_time_base(part("atmega328p"), &request("timer1", "16MHz", "1us".parse().unwrap())).unwrap();
-    let ticks: Vec<String> = time_base.settings.iter().map(|(setting, _)| setting.tick.exact()).collect();
+    let ticks: Vec<String> = time_base.settings.iter().map(|found| found.setting.tick.exact()).collect();
     assert_eq!(ticks, ["500 ns", "4 us"]);
     assert_eq!(time_base.findings[0].name(), "outside-tolerance");
 }
@@ -78,7 +78,7 @@ fn all_ticks_within_the_tolerance_are_listed_on_request() {
     };
     let time_base = derive_time_base(part("stm32f411"), &wanted).unwrap();
     let divisions: Vec<i128> =
-        time_base.settings.iter().map(|(setting, _)| setting.divider.numerator()).collect();
+        time_base.settings.iter().map(|found| found.setting.divider.numerator()).collect();
     // Nearest first; of two that are equally far the smaller.
     assert_eq!(divisions, [100, 99, 101, 98, 102]);
 }

@@ -2,6 +2,7 @@
 
 use clap::Args;
 use kairotic_core::part::{Part, PinOutput};
+use serde::Serialize;
 
 use crate::catalogue::Catalogue;
 
@@ -69,9 +70,10 @@ pub struct LocationOptions {
 }
 
 /// A pin with the output that it carries, and the pins that share its timer.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct PinChoice {
     /// The output.
+    #[serde(flatten)]
     pub output: PinOutput,
     /// The other pins of the same timer.
     pub sharing: Vec<String>,

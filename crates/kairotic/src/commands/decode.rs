@@ -13,6 +13,6 @@ pub(super) fn run(arguments: &DecodeArgs, catalogue: &Catalogue) -> Result<(Box<
     let (part, request, around) = arguments.read(catalogue)?;
     let reading = decode::decode(catalogue.part(&part)?, &request)?;
     let exit = exit(&reading.findings);
-    let working = if arguments.explain { reading.explain()? } else { Vec::new() };
-    Ok((Box::new(DecodeReport { reading, around, working }), exit))
+    let explanation = if arguments.explain { reading.explain()? } else { Vec::new() };
+    Ok((Box::new(DecodeReport { reading, around, explanation }), exit))
 }

@@ -1,5 +1,6 @@
 //! `demo`: a short tour on the controller of an observatory dome, each command before its output.
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write as _;
 use std::path::Path;
@@ -12,7 +13,7 @@ use crate::arguments::demo::DemoArgs;
 use crate::arguments::{Cli, Common, Format};
 use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
-use crate::format::Head;
+use crate::format::envelope;
 
 /// One stop of the tour.
 struct Stop {
@@ -115,12 +116,11 @@ pub(super) fn run(
         Format::Csv => Ok(rows(&stops)),
         Format::Json => {
             let stops = stops.iter().map(|(Stop { why, line }, output)| {
-                let result = RawValue::from_string(output.trim_end().to_owned())?;
-                Ok(StopView { why, run: format!("kairotic {line}"), result })
+                let answer = RawValue::from_string(output.trim_end().to_owned())?;
+                Ok(StopView { why, run: format!("kairotic {line}"), answer })
             });
-            let view =
-                View { head: Head::of("demo"), stops: stops.collect::<Result<_, serde_json::Error>>()? };
-            Ok(serde_json::to_string_pretty(&view)? + "\n")
+            let stops = stops.collect::<Result<Vec<StopView>, serde_json::Error>>()?;
+            Ok(envelope("demo", BTreeMap::from([("stops", stops)]), &[])? + "\n")
         }
     }
 }
@@ -183,15 +183,8 @@ fn rows(stops: &[(&Stop, String)]) -> String {
 }
 
 #[derive(Serialize)]
-struct View {
-    #[serde(flatten)]
-    head: Head,
-    stops: Vec<StopView>,
-}
-
-#[derive(Serialize)]
 struct StopView {
     why: &'static str,
     run: String,
-    result: Box<RawValue>,
+    answer: Box<RawValue>,
 }

@@ -33,9 +33,12 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
             let others = names.iter().filter_map(|name| catalogue.part(name).ok());
             let (derivation, outcome) = board::outcome(&board, &signal, part, &request, others)?;
             let exit = if outcome.is_met() { exit(&derivation.findings) } else { Exit::Missed };
-            let working = if arguments.explain { derivation.explain()? } else { Vec::new() };
+            let explanation = if arguments.explain { derivation.explain()? } else { Vec::new() };
             let outcome = Some(outcome);
-            Ok((Box::new(DeriveReport { derivation, changes: Vec::new(), around, working, outcome }), exit))
+            Ok((
+                Box::new(DeriveReport { derivation, changes: Vec::new(), around, explanation, outcome }),
+                exit,
+            ))
         }
         Asked::Signal(request) => {
             shown(search::derive(part, &request)?, Vec::new(), around, arguments.explain)
@@ -47,8 +50,8 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<
         Asked::TimeBase(request) => {
             let time_base = search::derive_time_base(part, &request)?;
             let exit = exit(&time_base.findings);
-            let working = if arguments.explain { time_base.explain()? } else { Vec::new() };
-            Ok((Box::new(TimeBaseReport { time_base, around, working }), exit))
+            let explanation = if arguments.explain { time_base.explain()? } else { Vec::new() };
+            Ok((Box::new(TimeBaseReport { time_base, around, explanation }), exit))
         }
     }
 }
@@ -58,11 +61,11 @@ fn shown(
     derivation: Derivation,
     changes: Vec<PropertyChange>,
     around: Routing,
-    working: bool,
+    explain: bool,
 ) -> Result<(Box<dyn Report>, Exit)> {
     let exit = exit(&derivation.findings);
-    let working = if working { derivation.explain()? } else { Vec::new() };
-    Ok((Box::new(DeriveReport { derivation, changes, around, working, outcome: None }), exit))
+    let explanation = if explain { derivation.explain()? } else { Vec::new() };
+    Ok((Box::new(DeriveReport { derivation, changes, around, explanation, outcome: None }), exit))
 }
 
 /// The best of several places, with what lies around it and the others that were compared.

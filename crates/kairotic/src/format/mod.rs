@@ -1,5 +1,6 @@
 //! From a result to bytes: one file for each output format. None of them computes; each shows what it is given.
 
+pub mod approximate;
 mod csv;
 mod json;
 mod markdown;
@@ -7,14 +8,11 @@ pub mod page;
 mod table;
 mod text;
 
-pub use self::json::{Head, exact, exact_or_null};
+pub use self::json::{envelope, exact, exact_or_null};
 pub use self::page::{Cell, Line, Page};
 pub use self::table::Table;
 use crate::arguments::Format;
 use crate::fault::Result;
-
-/// The version of the JSON output: it goes up when a key changes its meaning or goes away.
-pub const JSON_SCHEMA: u32 = 1;
 
 /// A result that can be shown in every format.
 pub trait Report {

@@ -1,13 +1,11 @@
 //! What is shown of a board's signal: what its load makes of the setting, and whether it meets what is required.
 
 use kairotic_core::board::Outcome;
-use kairotic_core::load::Driven;
+use kairotic_core::load::DeadBand;
 use kairotic_core::quantity::LoadLevel;
-use kairotic_core::requirement::RequirementCheck;
-use serde::Serialize;
 
 use super::words::counted;
-use crate::format::{Cell, Line, exact};
+use crate::format::{Cell, Line};
 
 /// What the load makes of the setting, for the block `gives`.
 pub fn gives(outcome: &Outcome) -> Vec<Line> {
@@ -21,7 +19,7 @@ pub fn gives(outcome: &Outcome) -> Vec<Line> {
     let span = format!("at most, of {} in its span", counted(driven.steps, "step"));
     rows.push(row(&format!("{} step", driven.measures), driven.step.rounded(4), span));
     rows.extend(driven.average.map(|volts| row("average", volts.rounded(4), "at the motor".to_owned())));
-    rows.extend(driven.dead_band.map(|(pulse, level)| {
+    rows.extend(driven.dead_band.map(|DeadBand { pulse, level }| {
         row("dead band", level.rounded(4), format!("{}: smaller changes are not followed", pulse.told()))
     }));
     rows.extend(driven.arming.map(|arming| {
@@ -39,56 +37,4 @@ pub fn gives(outcome: &Outcome) -> Vec<Line> {
 fn brief(level: LoadLevel) -> String {
     let exact = level.told();
     if exact.len() > 12 { level.rounded(6) } else { exact }
-}
-
-/// A signal of a board.
-#[derive(Debug, Serialize)]
-pub struct SignalView<'r> {
-    name: &'r str,
-    load: Option<LoadView<'r>>,
-    needs: &'r [RequirementCheck],
-}
-
-#[derive(Debug, Serialize)]
-struct LoadView<'r> {
-    name: &'r str,
-    kind: &'r str,
-    measures: &'r str,
-    levels: Vec<String>,
-    step: String,
-    steps: u64,
-    average_v: Option<String>,
-    wiring: Option<&'r str>,
-    dead_band: Option<String>,
-    arming_pulse_s: Option<String>,
-    arming_hold_s: Option<String>,
-}
-
-impl<'r> SignalView<'r> {
-    /// The view of an outcome.
-    pub fn of(outcome: &'r Outcome) -> Self {
-        Self {
-            name: &outcome.signal,
-            load: outcome.driven.as_ref().map(LoadView::of),
-            needs: &outcome.checks,
-        }
-    }
-}
-
-impl<'r> LoadView<'r> {
-    fn of(driven: &'r Driven) -> Self {
-        Self {
-            name: &driven.load,
-            kind: driven.kind,
-            measures: driven.measures,
-            levels: driven.outputs.iter().map(|level| level.told()).collect(),
-            step: driven.step.told(),
-            steps: driven.steps,
-            average_v: driven.average.map(|volts| exact(volts.value())),
-            wiring: driven.lines,
-            dead_band: driven.dead_band.map(|(_, level)| level.told()),
-            arming_pulse_s: driven.arming.map(|arming| exact(arming.pulse.value())),
-            arming_hold_s: driven.arming.map(|arming| exact(arming.hold.value())),
-        }
-    }
 }

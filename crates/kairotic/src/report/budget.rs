@@ -4,24 +4,24 @@ use kairotic_core::accuracy::{Budget, Cause, Contribution, Reach};
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
 use kairotic_core::requirement::Need;
-use kairotic_core::requirement::RequirementCheck;
 use serde::Serialize;
 
-use super::json::FindingView;
 use super::requirements;
 use super::setting;
 use super::words::{self, brief};
 use crate::chart::Bars;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 use crate::hints;
 
 /// The budget of a signal.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct BudgetReport {
     /// The budget.
+    #[serde(flatten)]
     pub budget: Budget,
     /// The signal's name, where it is one of a board.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub signal: Option<String>,
 }
 
@@ -36,7 +36,7 @@ pub fn heading(budget: &Budget, signal: Option<&String>) -> Vec<String> {
         |output| format!("{}/{}", derivation.timer.path(), output.channel),
     );
     let mut heading: Vec<String> = signal.cloned().into_iter().collect();
-    let (pulse, period) = budget.wanted;
+    let (pulse, period) = (budget.wanted_pulse, budget.wanted_period);
     heading.push(place);
     heading.push(format!("pulse {} in {}", brief(pulse), brief(period)));
     heading.extend(budget.level.map(|level| level.rounded(5)));
@@ -154,37 +154,7 @@ impl Report for BudgetReport {
     }
 
     fn json(&self) -> Result<String> {
-        let budget = &self.budget;
-        let totals = &budget.totals;
-        let view = View {
-            head: Head::of("budget"),
-            signal: self.signal.as_deref(),
-            part: &budget.derivation.timer.part,
-            timer: &budget.derivation.timer.name,
-            wanted_pulse_s: exact(budget.wanted.0.value()),
-            wanted_period_s: exact(budget.wanted.1.value()),
-            contributions: budget.contributions.iter().map(ContributionView::of).collect(),
-            worst: ReachView::of(&totals.worst, totals.worst_level),
-            likely: ReachView::of(&totals.likely.reach, totals.likely.level),
-            coverage: kairotic_core::accuracy::COVERAGE,
-            clock_known: budget.clock_known,
-            needs: &budget.checks,
-            largest: budget
-                .largest
-                .and_then(|place| budget.contributions.get(place))
-                .map(|one| one.cause.words()),
-            remedy: budget.remedy.as_ref().map(|improvement| RemedyView {
-                says: hints::of_improvement(improvement),
-                worst_pulse_s: exact(improvement.worst.value()),
-            }),
-            update: UpdateView {
-                takes_effect: budget.update.point.words(),
-                glitch_s: budget.update.glitch.map(|glitch| exact(glitch.value())),
-                safe_until_s: budget.update.safe_until.map(|safe| exact(safe.value())),
-            },
-            findings: budget.findings.iter().map(FindingView::of).collect(),
-        };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("budget", self, &self.budget.findings)
     }
 }
 
@@ -367,84 +337,4 @@ pub fn ends(low: Rational, high: Rational, low_text: String, high_text: String) 
 /// The limit of a requirement, in base units.
 fn limit_of(budget: &Budget, need: Need) -> Option<Rational> {
     budget.checks.iter().find(|check| check.requirement == need).map(|check| check.limit.value())
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    signal: Option<&'r str>,
-    part: &'r str,
-    timer: &'r str,
-    wanted_pulse_s: String,
-    wanted_period_s: String,
-    contributions: Vec<ContributionView<'r>>,
-    worst: ReachView,
-    likely: ReachView,
-    coverage: u32,
-    clock_known: bool,
-    needs: &'r [RequirementCheck],
-    largest: Option<&'r str>,
-    remedy: Option<RemedyView>,
-    update: UpdateView<'r>,
-    findings: Vec<FindingView>,
-}
-
-#[derive(Serialize)]
-struct ContributionView<'r> {
-    cause: &'r str,
-    kind: &'r str,
-    says: &'r str,
-    rms_s_approx: f64,
-    repeats: Option<u64>,
-    #[serde(flatten)]
-    reach: ReachView,
-}
-
-#[derive(Serialize)]
-struct ReachView {
-    pulse_s: [String; 2],
-    pulse_s_approx: [f64; 2],
-    duty: [String; 2],
-    frequency: [String; 2],
-    level: Option<[String; 2]>,
-}
-
-#[derive(Serialize)]
-struct RemedyView {
-    says: String,
-    worst_pulse_s: String,
-}
-
-#[derive(Serialize)]
-struct UpdateView<'r> {
-    takes_effect: &'r str,
-    glitch_s: Option<String>,
-    safe_until_s: Option<String>,
-}
-
-impl<'r> ContributionView<'r> {
-    fn of(one: &'r Contribution) -> Self {
-        Self {
-            cause: one.cause.words(),
-            kind: one.nature.word(),
-            says: &one.says,
-            rms_s_approx: one.pulse_rms(),
-            repeats: one.repeats,
-            reach: ReachView::of(&one.reach, one.level),
-        }
-    }
-}
-
-impl ReachView {
-    fn of(reach: &Reach, level: Option<Range<LoadLevel>>) -> Self {
-        let (low, high) = (reach.pulse.low.value(), reach.pulse.high.value());
-        Self {
-            pulse_s: [exact(low), exact(high)],
-            pulse_s_approx: [low.approx(), high.approx()],
-            duty: [exact(reach.duty.low.value()), exact(reach.duty.high.value())],
-            frequency: [exact(reach.frequency.low.value()), exact(reach.frequency.high.value())],
-            level: level.map(|level| [level.low.told(), level.high.told()]),
-        }
-    }
 }

@@ -5,18 +5,19 @@ use kairotic_core::load::{Calibration, CalibrationPoint, ObservedValue, Taken};
 use kairotic_core::quantity::{Dimension, Quantity, Range};
 use serde::Serialize;
 
-use super::json::FindingView;
 use super::setting;
 use super::words::counted;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// A calibration of a load.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct CalibrationReport {
     /// The load's name on the board.
+    #[serde(rename = "load")]
     pub name: String,
     /// What was found.
+    #[serde(flatten)]
     pub calibration: Calibration,
 }
 
@@ -106,59 +107,30 @@ impl Report for CalibrationReport {
 
     fn table(&self) -> Result<Table> {
         let rows = self.calibration.points.iter().map(|point| {
-            let ObservedView { pulse_s, duty, seen, line, left_out } = ObservedView::of(point);
-            vec![pulse_s, duty, seen, line.unwrap_or_default(), left_out.unwrap_or_default().to_owned()]
+            let given = point.observation.given;
+            vec![
+                exact(given.pulse.value()),
+                exact(given.duty.value()),
+                point.observation.reading.told(),
+                point.line.map(ObservedValue::told).unwrap_or_default(),
+                match point.taken {
+                    Taken::Fitted => String::new(),
+                    Taken::Far => "far".to_owned(),
+                    Taken::Standing => "standing".to_owned(),
+                },
+            ]
         });
         Ok(Table { header: vec!["pulse_s", "duty", "seen", "line", "left_out"], rows: rows.collect() })
     }
 
     fn json(&self) -> Result<String> {
-        let Calibration { points, findings, dead_zone, .. } = &self.calibration;
-        let view = View {
-            head: Head::of("scale"),
-            load: &self.name,
-            write: self.keys(),
-            dead_zone_s: dead_zone.map(|zone| [exact(zone.low.value()), exact(zone.high.value())]),
-            observations: points.iter().map(ObservedView::of).collect(),
-            findings: findings.iter().map(FindingView::of).collect(),
-        };
-        Ok(serde_json::to_string_pretty(&view)?)
-    }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    load: &'r str,
-    write: Vec<Key>,
-    dead_zone_s: Option<[String; 2]>,
-    observations: Vec<ObservedView>,
-    findings: Vec<FindingView>,
-}
-
-#[derive(Serialize)]
-struct ObservedView {
-    pulse_s: String,
-    duty: String,
-    seen: String,
-    line: Option<String>,
-    left_out: Option<&'static str>,
-}
-
-impl ObservedView {
-    fn of(point: &CalibrationPoint) -> Self {
-        let given = point.observation.given;
-        Self {
-            pulse_s: exact(given.pulse.value()),
-            duty: exact(given.duty.value()),
-            seen: point.observation.reading.told(),
-            line: point.line.map(ObservedValue::told),
-            left_out: match point.taken {
-                Taken::Fitted => None,
-                Taken::Far => Some("far"),
-                Taken::Standing => Some("standing"),
-            },
+        #[derive(Serialize)]
+        struct Written<'r> {
+            write: Vec<Key>,
+            #[serde(flatten)]
+            report: &'r CalibrationReport,
         }
+        let written = Written { write: self.keys(), report: self };
+        envelope("scale", written, &self.calibration.findings)
     }
 }

@@ -5,29 +5,32 @@ use kairotic_core::explain::Line as Sum;
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
-use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES};
 use super::words;
 use crate::arguments::routing::Routing;
 use crate::fault::Result;
-use crate::format::{Line, Page, Report, Table, exact};
+use crate::format::{Line, Page, Report, Table, envelope};
 
 /// What register values make, and the arithmetic where it is wanted.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct DecodeReport {
     /// What they make.
+    #[serde(flatten)]
     pub reading: Reading,
     /// What lies around the timer, as far as it was asked.
+    #[serde(flatten)]
     pub around: Routing,
     /// The arithmetic, where it is wanted.
-    pub working: Vec<Sum>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub explanation: Vec<Sum>,
 }
 
 impl Report for DecodeReport {
     fn page(&self) -> Result<Page> {
-        let Reading { timer, clock, default_clock, setting, expectation, assumed, findings, clock_error } =
-            &self.reading;
+        let Reading {
+            timer, clock, default_clock, setting, expectation, assumed, findings, clock_error, ..
+        } = &self.reading;
         let mut heading = vec![timer.path(), words::clock(*clock, *default_clock)];
         if let Some(expectation) = expectation {
             let error = words::frequency_error(expectation.error, true);
@@ -44,7 +47,7 @@ impl Report for DecodeReport {
         if !assumed.is_empty() {
             reasons.push(Line::Prose(format!("taken for granted: {}", assumed.join(", "))));
         }
-        reasons.extend(words::working(&self.working));
+        reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
@@ -61,39 +64,6 @@ impl Report for DecodeReport {
     }
 
     fn json(&self) -> Result<String> {
-        let reading = &self.reading;
-        Answer {
-            command: "decode",
-            timer: &reading.timer,
-            clock: reading.clock,
-            default_clock: reading.default_clock,
-            working: &self.working,
-            around: &self.around,
-            clock_error: reading.clock_error.as_ref(),
-            findings: &reading.findings,
-        }
-        .with(View {
-            settings: [SettingView::of(&reading.timer, &reading.setting)?],
-            expected: reading.expectation.as_ref().map(|expectation| ExpectationView {
-                frequency_hz: exact(expectation.frequency.value()),
-                frequency_error: exact(expectation.error.value()),
-                frequency_error_ppm_approx: expectation.error.value().approx() * 1e6,
-            }),
-            assumed: &reading.assumed,
-        })
+        envelope("decode", self, &self.reading.findings)
     }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    settings: [SettingView; 1],
-    expected: Option<ExpectationView>,
-    assumed: &'r [String],
-}
-
-#[derive(Serialize)]
-struct ExpectationView {
-    frequency_hz: String,
-    frequency_error: String,
-    frequency_error_ppm_approx: f64,
 }

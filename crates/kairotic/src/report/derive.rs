@@ -5,34 +5,38 @@ use kairotic_core::decode::PropertyChange;
 use kairotic_core::explain::Line as Sum;
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::search::{Derivation, FitOf, RankedSetting};
-use kairotic_core::signal::{Active, Aim, Span, Target};
+use kairotic_core::signal::{Active, Aim, Target};
 use serde::Serialize;
 
 use super::board;
 use super::clock::{THROUGH, way_lines};
-use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
 use super::requirements;
 use super::setting::{self, GIVES, WRITE};
 use super::words;
 use crate::arguments::routing::{Compared, Routing};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 pub use super::time_base::TimeBaseReport;
 
 /// The settings for a signal, and the arithmetic where it is wanted.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct DeriveReport {
     /// The settings.
+    #[serde(flatten)]
     pub derivation: Derivation,
     /// What changes, where the signal is carried over from another timer.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub changes: Vec<PropertyChange>,
     /// What lies around the timer, as far as it was asked.
+    #[serde(flatten)]
     pub around: Routing,
     /// The arithmetic, where it is wanted.
-    pub working: Vec<Sum>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub explanation: Vec<Sum>,
     /// What becomes of it on its board, where it is a signal of one.
+    #[serde(rename = "signal", skip_serializing_if = "Option::is_none")]
     pub outcome: Option<Outcome>,
 }
 
@@ -50,7 +54,7 @@ impl Report for DeriveReport {
         heading.extend(target.span.map(|span| format!("span {}", span.told())));
         heading.push(words::clock(*clock, *default_clock));
         let mut page = Page::headed(heading);
-        page.push("write", WRITE, setting::writes(timer, &best.setting)?);
+        page.push("write", WRITE, setting::write_lines(&best.registers));
         let mut gives = setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref());
         gives.extend(self.outcome.iter().flat_map(board::gives));
         page.push("gives", GIVES, gives);
@@ -58,7 +62,7 @@ impl Report for DeriveReport {
         page.push("needs", requirements::NEEDS, requirements::rows(checks));
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(compared(&self.around.compared, &timer.part).map(Line::Prose));
-        reasons.extend(words::working(&self.working));
+        reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
@@ -78,28 +82,7 @@ impl Report for DeriveReport {
     }
 
     fn json(&self) -> Result<String> {
-        let derivation = &self.derivation;
-        let settings = std::iter::once(&derivation.best).chain(&derivation.others);
-        Answer {
-            command: "derive",
-            timer: &derivation.timer,
-            clock: derivation.clock,
-            default_clock: derivation.default_clock,
-            working: &self.working,
-            around: &self.around,
-            clock_error: derivation.clock_error.as_ref(),
-            findings: &derivation.findings,
-        }
-        .with(View {
-            target: TargetView::of(&derivation.target),
-            settings: settings
-                .map(|choice| SettingView::chosen(&derivation.timer, choice))
-                .collect::<Result<_>>()?,
-            because: &derivation.because,
-            signal: self.outcome.as_ref().map(board::SignalView::of),
-            changes: self.changes.iter().map(ChangeView::of).collect(),
-            compared: self.around.compared.iter().map(ComparedView::of).collect(),
-        })
+        envelope("derive", self, &self.derivation.findings)
     }
 }
 
@@ -167,7 +150,7 @@ const OTHERS: &[&str] = &["divider", "top", "steps", "frequency", "signals", "be
 
 /// Another setting in one line.
 fn other(choice: &RankedSetting, best: &RankedSetting) -> Line {
-    let RankedSetting { setting, fit, better } = choice;
+    let RankedSetting { setting, fit, better, .. } = choice;
     let mut notes: Vec<String> = better.iter().map(|word| (*word).to_owned()).collect();
     if setting.plan.mode != best.setting.plan.mode {
         notes.push(format!("mode {}", setting.plan.mode));
@@ -192,119 +175,4 @@ fn other(choice: &RankedSetting, best: &RankedSetting) -> Line {
         Cell::left(signals.join(", ")),
         Cell::left(notes.join(", ")),
     ])
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    target: TargetView,
-    settings: Vec<SettingView>,
-    because: &'r str,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    signal: Option<board::SignalView<'r>>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    changes: Vec<ChangeView<'r>>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    compared: Vec<ComparedView<'r>>,
-}
-
-/// One of several places that were compared.
-#[derive(Serialize)]
-struct ComparedView<'r> {
-    place: &'r str,
-    score_approx: f64,
-}
-
-impl<'r> ComparedView<'r> {
-    fn of(compared: &'r Compared) -> Self {
-        Self { place: &compared.place, score_approx: compared.score }
-    }
-}
-
-/// What changes by carrying a signal over.
-#[derive(Serialize)]
-struct ChangeView<'r> {
-    what: &'r str,
-    before: &'r str,
-    after: &'r str,
-    verdict: &'static str,
-}
-
-impl<'r> ChangeView<'r> {
-    fn of(change: &'r PropertyChange) -> Self {
-        let PropertyChange { what, before, after, verdict } = change;
-        Self { what, before, after, verdict: verdict.word() }
-    }
-}
-
-/// What was wanted.
-#[derive(Serialize)]
-struct TargetView {
-    #[serde(skip_serializing_if = "Option::is_none")]
-    frequency_hz: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    period_s: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    window_hz: Option<[String; 2]>,
-    #[serde(skip_serializing_if = "is_nought")]
-    min_steps: u64,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    dead_time_s: Option<String>,
-    signals: Vec<AskView>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    span_duty: Option<[String; 2]>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    span_s: Option<[String; 2]>,
-    within: String,
-    active: &'static str,
-}
-
-#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde passes a reference")]
-const fn is_nought(number: &u64) -> bool {
-    *number == 0
-}
-
-/// One wanted signal.
-#[derive(Serialize)]
-struct AskView {
-    channel: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    duty: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pulse_s: Option<String>,
-}
-
-impl TargetView {
-    fn of(target: &Target) -> Self {
-        let (frequency_hz, period_s, window_hz) = match target.aim {
-            Aim::Frequency(frequency) => (Some(exact(frequency.value())), None, None),
-            Aim::Period(period) => (None, Some(exact(period.value())), None),
-            Aim::Window(window) => {
-                (None, None, Some([window.low, window.high].map(|end| exact(end.value()))))
-            }
-        };
-        let (span_duty, span_s) = match target.span {
-            None => (None, None),
-            Some(Span::Duty(range)) => (Some([range.low.value(), range.high.value()].map(exact)), None),
-            Some(Span::Pulse(range)) => (None, Some([range.low.value(), range.high.value()].map(exact))),
-        };
-        let signals = target.asks.iter().map(|ask| {
-            let (duty, pulse_s) = match ask.active {
-                Active::Duty(duty) => (Some(exact(duty.value())), None),
-                Active::Pulse(pulse) => (None, Some(exact(pulse.value()))),
-            };
-            AskView { channel: ask.channel.clone(), duty, pulse_s }
-        });
-        Self {
-            frequency_hz,
-            period_s,
-            window_hz,
-            min_steps: target.min_steps,
-            dead_time_s: target.dead_time.map(|time| exact(time.value())),
-            signals: signals.collect(),
-            span_duty,
-            span_s,
-            within: exact(target.within.value()),
-            active: target.level.word(),
-        }
-    }
 }

@@ -3,20 +3,22 @@
 use kairotic_core::accuracy::{Measured, MeasuredClock, Measurement};
 use serde::Serialize;
 
-use super::json::FindingView;
 use super::setting::{self, GIVES, WRITE};
 use super::words::brief;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// A clock that was measured at a pin.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct MeasuredReport {
     /// The clock.
+    #[serde(flatten)]
     pub clock: MeasuredClock,
     /// What was measured.
+    #[serde(skip)]
     pub measurement: Measurement,
     /// The signal's name, where it is one of a board.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub signal: Option<String>,
 }
 
@@ -46,7 +48,7 @@ impl Report for MeasuredReport {
             row("really", clock.rounded(6), off),
         ];
         page.push("clock", &["figure", "frequency", "note"], rows);
-        page.push("write", WRITE, setting::writes(&after.timer, &after.best.setting)?);
+        page.push("write", WRITE, setting::write_lines(&after.best.registers));
         let gives = setting::gives(&after.best.setting, Some(&after.best.fit), after.clock_error.as_ref());
         page.push("gives", GIVES, gives);
         page.push("watch", &[], setting::findings(&after.findings));
@@ -61,36 +63,6 @@ impl Report for MeasuredReport {
     }
 
     fn json(&self) -> Result<String> {
-        let MeasuredClock { before, clock, error, uncertainty, after } = &self.clock;
-        let view = View {
-            head: Head::of("budget"),
-            signal: self.signal.as_deref(),
-            part: &before.timer.part,
-            timer: &before.timer.name,
-            nominal_clock_hz: exact(before.clock.nominal.value()),
-            clock_hz: exact(clock.value()),
-            clock_hz_approx: clock.value().approx(),
-            error: exact(error.value()),
-            uncertainty: exact(uncertainty.value()),
-            setting: super::json::SettingView::chosen(&after.timer, &after.best)?,
-            findings: after.findings.iter().map(FindingView::of).collect(),
-        };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("budget", self, &self.clock.after.findings)
     }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    signal: Option<&'r str>,
-    part: &'r str,
-    timer: &'r str,
-    nominal_clock_hz: String,
-    clock_hz: String,
-    clock_hz_approx: f64,
-    error: String,
-    uncertainty: String,
-    setting: super::json::SettingView,
-    findings: Vec<FindingView>,
 }

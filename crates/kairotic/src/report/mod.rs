@@ -7,7 +7,6 @@ pub mod clock;
 pub mod decode;
 pub mod derive;
 mod floats;
-mod json;
 pub mod measure;
 pub mod measured;
 mod parts;

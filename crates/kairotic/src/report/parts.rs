@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::words::{after_reset, counted};
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 pub use super::timer::TimerPage;
 
@@ -33,7 +33,7 @@ impl Report for PartList {
         };
         page.push("parts", &["part", "timers", "laws", "silicon"], self.parts.iter().map(row).collect());
         let facts = self.parts.iter().map(|part| {
-            let TrustView { verified, from_memory, unsure } = TrustView::of(part);
+            let TrustCounts { verified, from_memory, unsure } = TrustCounts::of(part);
             Line::Row(vec![
                 Cell::left(part.name.clone()),
                 Cell::left(if part.pinout.is_some() { "pins" } else { "" }),
@@ -69,7 +69,7 @@ impl Report for PartList {
             title: &part.title,
             timers: part.timers.iter().map(|timer| timer.name.as_str()).collect(),
         });
-        Ok(serde_json::to_string_pretty(&ListView { head: Head::of("parts"), parts: parts.collect() })?)
+        envelope("parts", BTreeMap::from([("parts", parts.collect::<Vec<_>>())]), &[])
     }
 }
 
@@ -82,13 +82,6 @@ fn laws(part: &Part) -> usize {
 fn checks(part: &Part) -> String {
     let others = part.checked.iter().map(|checked| checked.words());
     std::iter::once("oracle").chain(others).collect::<Vec<_>>().join(", ")
-}
-
-#[derive(Serialize)]
-struct ListView<'r> {
-    #[serde(flatten)]
-    head: Head,
-    parts: Vec<ListedPart<'r>>,
 }
 
 #[derive(Serialize)]
@@ -150,7 +143,7 @@ impl Report for PartPage {
             .iter()
             .flat_map(|pinout| pinout.facts.iter().map(|fact| trace(&pinout.package, fact)));
         page.push("pins", &["package", "trust", "document", "statement"], pins.collect());
-        let TrustView { verified, from_memory, unsure } = TrustView::of(part);
+        let TrustCounts { verified, from_memory, unsure } = TrustCounts::of(part);
         let mut facts =
             vec![Line::Prose(format!("{verified} verified, {from_memory} from memory, {unsure} unsure"))];
         let doubtful = part.facts().filter(|fact| fact.trust == Trust::Unsure);
@@ -192,89 +185,24 @@ impl Report for PartPage {
     }
 
     fn json(&self) -> Result<String> {
-        let part = &self.part;
-        Ok(serde_json::to_string_pretty(&PartView {
-            head: Head::of("parts"),
-            part: &part.name,
-            title: &part.title,
-            timers: self.timers.iter().map(ListedTimer::of).collect(),
-            oscillators: part
-                .oscillators
-                .iter()
-                .map(|source| SourceView {
-                    name: &source.name,
-                    frequency_hz: exact(source.frequency.value()),
-                    facts: source.facts.iter().map(FactView::of).collect(),
-                })
-                .collect(),
-            facts: TrustView::of(part),
-            documents: &part.documents,
-        })?)
+        envelope("parts", &self.part, &[])
     }
 }
 
-#[derive(Serialize)]
-struct PartView<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    title: &'r str,
-    timers: Vec<ListedTimer<'r>>,
-    oscillators: Vec<SourceView<'r>>,
-    facts: TrustView,
-    documents: &'r BTreeMap<String, String>,
-}
-
 /// How many statements stand behind a part, by how far they can be trusted.
-#[derive(Serialize)]
-struct TrustView {
+struct TrustCounts {
     verified: usize,
     from_memory: usize,
     unsure: usize,
 }
 
-impl TrustView {
+impl TrustCounts {
     fn of(part: &Part) -> Self {
         let count = |trust| part.facts().filter(|fact| fact.trust == trust).count();
         Self {
             verified: count(Trust::Verified),
             from_memory: count(Trust::Memory),
             unsure: count(Trust::Unsure),
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct SourceView<'r> {
-    name: &'r str,
-    frequency_hz: String,
-    facts: Vec<FactView<'r>>,
-}
-
-/// A timer among the others of its part.
-#[derive(Serialize)]
-pub(super) struct ListedTimer<'r> {
-    timer: &'r str,
-    title: &'r str,
-    counter_bits: u32,
-    channels: Vec<&'r str>,
-    clock: &'r str,
-    clock_default_hz: String,
-    clock_off_after_reset: bool,
-    clock_maximum_hz: String,
-}
-
-impl<'r> ListedTimer<'r> {
-    pub(super) fn of(timer: &'r Timer) -> Self {
-        Self {
-            timer: &timer.name,
-            title: &timer.block.title,
-            counter_bits: timer.block.counter_bits,
-            channels: timer.block.channels.iter().map(|channel| channel.label.as_str()).collect(),
-            clock: &timer.clock.title,
-            clock_default_hz: exact(timer.clock.default.value()),
-            clock_off_after_reset: timer.clock.off.is_some(),
-            clock_maximum_hz: exact(timer.clock.maximum.value()),
         }
     }
 }
@@ -304,18 +232,4 @@ pub(super) fn documents(documents: &BTreeMap<String, String>) -> Vec<Line> {
         Line::Row(vec![Cell::left(key.clone()), Cell::left(title.clone())])
     };
     documents.iter().map(row).collect()
-}
-
-/// One statement with its source.
-#[derive(Serialize)]
-pub(super) struct FactView<'r> {
-    says: &'r str,
-    document: &'r str,
-    trust: &'static str,
-}
-
-impl<'r> FactView<'r> {
-    pub(super) fn of(fact: &'r Fact) -> Self {
-        Self { says: &fact.says, document: &fact.document, trust: fact.trust.word() }
-    }
 }

@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use crate::arguments::location::PinChoice;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// The columns of the block `pin`.
 pub const PIN: &[&str] = &["pin", "output", "chosen by"];
@@ -78,39 +78,18 @@ impl Report for PinPage {
     }
 
     fn json(&self) -> Result<String> {
-        let outputs = self.pinout.outputs();
-        Ok(serde_json::to_string_pretty(&View {
-            head: Head::of("parts"),
-            part: &self.part.name,
-            package: &self.pinout.package,
-            select: &self.pinout.select,
-            pins: outputs.iter().map(PinView::of).collect(),
-        })?)
-    }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    package: &'r str,
-    select: &'r str,
-    pins: Vec<PinView<'r>>,
-}
-
-/// One output on one pin.
-#[derive(Debug, Serialize)]
-pub struct PinView<'r> {
-    pin: &'r str,
-    timer: &'r str,
-    channel: &'r str,
-    by: &'r str,
-}
-
-impl<'r> PinView<'r> {
-    /// Everything about it.
-    pub fn of(output: &'r PinOutput) -> Self {
-        Self { pin: &output.pin, timer: &output.timer, channel: &output.channel, by: &output.by }
+        #[derive(Serialize)]
+        struct PinsView<'r> {
+            part: &'r str,
+            package: &'r str,
+            select: &'r str,
+            pins: Vec<PinOutput>,
+        }
+        let Pinout { package, select, .. } = &self.pinout;
+        envelope(
+            "parts",
+            PinsView { part: &self.part.name, package, select, pins: self.pinout.outputs() },
+            &[],
+        )
     }
 }

@@ -8,7 +8,7 @@ use serde::Serialize;
 use super::budget::{heading, setting_line};
 use crate::chart::Histogram;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// The boards of a budget.
 #[derive(Debug)]
@@ -116,7 +116,6 @@ impl Report for PopulationReport {
         let (factor, unit) = scale(population);
         let in_unit = |error: f64| error * factor;
         let view = View {
-            head: Head::of("budget"),
             signal: self.signal.as_deref(),
             boards: population.boards,
             seed: population.seed,
@@ -140,7 +139,7 @@ impl Report for PopulationReport {
                 .map(|bin| BinView { from: in_unit(bin.low), to: in_unit(bin.high), boards: bin.count })
                 .collect(),
         };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("budget", view, &[])
     }
 }
 
@@ -162,8 +161,6 @@ fn share(share: &Share) -> Line {
 
 #[derive(Serialize)]
 struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
     signal: Option<&'r str>,
     boards: u32,
     seed: u64,

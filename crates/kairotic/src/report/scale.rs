@@ -8,37 +8,44 @@ use kairotic_core::search::Derivation;
 use kairotic_formats::map_code::end;
 use serde::Serialize;
 
-use super::json::FindingView;
 use super::setting;
 use super::words::{brief, counted};
 use crate::chart::MapPlot;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// A map, and what was asked about it.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct ScaleReport {
     /// The map with its arithmetic.
+    #[serde(flatten)]
     pub scaled: ScaledMap,
     /// Whether words of 32 bits would meet what these do not.
     pub wider_meets: bool,
     /// What a compare step is, where a timer is known.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub step: Option<OutputStep>,
     /// What the inputs count, where they have a unit.
     pub unit: &'static str,
     /// What it makes of chosen inputs.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub points: Vec<MapPoint>,
     /// What chosen compare values stand for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub back: Vec<MapPoint>,
     /// What shortcuts cost.
     pub naive: Vec<Naive>,
     /// What is worth knowing.
+    #[serde(skip)]
     pub findings: Vec<Finding>,
     /// What the load does at the end of the map, where that has to be known.
+    #[serde(skip)]
     pub note: Option<&'static str>,
     /// The arithmetic as a function, where it is wanted.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub code: Option<String>,
     /// The timer's setting, where the compare values are those of one.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub derivation: Option<Derivation>,
 }
 
@@ -141,36 +148,21 @@ impl Report for ScaleReport {
     }
 
     fn json(&self) -> Result<String> {
-        let ScaledMap { request, form, error, proof, widest, met, .. } = &self.scaled;
-        let in_output = self.in_output(*error)?;
-        let view = View {
-            head: Head::of("scale"),
-            inputs: [request.map.from, request.map.to],
-            compares: request.map.ends(),
-            compares_exact: [request.map.first, request.map.last].map(exact),
-            word_bits: request.word.bits(),
-            arithmetic: text(form, &request.map),
-            error_steps: exact(*error),
-            error_steps_approx: error.approx(),
-            error_pulse_s: in_output.as_ref().map(|found| exact(found.pulse.value())),
-            error_duty: in_output.as_ref().map(|found| exact(found.duty.value())),
-            error_level: in_output.and_then(|found| found.level).map(|level| level.told()),
-            looked_at: match proof {
-                Proof::EveryInput(count) => Some(*count),
-                Proof::Interval => None,
-            },
-            widest: widest.to_string(),
-            met: *met,
-            points: self.points.iter().map(PointView::of).collect(),
-            back: self.back.iter().map(PointView::of).collect(),
-            code: self.code.as_deref(),
-            findings: self.findings.iter().map(FindingView::of).collect(),
-        };
-        Ok(serde_json::to_string_pretty(&view)?)
+        #[derive(Serialize)]
+        struct Written<'r> {
+            arithmetic: String,
+            error_in_output: Option<InOutput>,
+            #[serde(flatten)]
+            report: &'r ScaleReport,
+        }
+        let ScaledMap { request, form, error, .. } = &self.scaled;
+        let (arithmetic, error_in_output) = (text(form, &request.map), self.in_output(*error)?);
+        envelope("scale", Written { arithmetic, error_in_output, report: self }, &self.findings)
     }
 }
 
 /// An error of a map, as what the pin and the load make of it.
+#[derive(Serialize)]
 struct InOutput {
     pulse: Time,
     duty: Duty,
@@ -245,52 +237,4 @@ fn start(from: i64) -> String {
 fn text(form: &Form, map: &kairotic_core::scale::Map) -> String {
     let sum = kairotic_formats::map_code::arithmetic(form, map);
     if matches!(form, Form::Table(_)) { "a table of all values".to_owned() } else { sum }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    inputs: [i64; 2],
-    compares: [u64; 2],
-    compares_exact: [String; 2],
-    word_bits: u32,
-    arithmetic: String,
-    error_steps: String,
-    error_steps_approx: f64,
-    error_pulse_s: Option<String>,
-    error_duty: Option<String>,
-    error_level: Option<String>,
-    looked_at: Option<u64>,
-    widest: String,
-    met: bool,
-    points: Vec<PointView>,
-    back: Vec<PointView>,
-    code: Option<&'r str>,
-    findings: Vec<FindingView>,
-}
-
-#[derive(Serialize)]
-struct PointView {
-    input: String,
-    compare: u64,
-    error_steps: String,
-    error_steps_approx: f64,
-    pulse_s: Option<String>,
-    duty: Option<String>,
-    level: Option<String>,
-}
-
-impl PointView {
-    fn of(point: &MapPoint) -> Self {
-        Self {
-            input: exact(point.input),
-            compare: point.compare,
-            error_steps: exact(point.error),
-            error_steps_approx: point.error.approx(),
-            pulse_s: point.output.as_ref().map(|output| exact(output.pulse.value())),
-            duty: point.output.as_ref().map(|output| exact(output.duty.value())),
-            level: point.level.map(|level| level.told()),
-        }
-    }
 }

@@ -16,14 +16,6 @@ pub const WRITE: &[&str] = &["field", "value", "meaning"];
 /// The columns of the block `gives`.
 pub const GIVES: &[&str] = &["figure", "value", "note"];
 
-/// Every field with the value to write: the answer.
-///
-/// # Errors
-/// Those of a setting of another timer.
-pub fn writes(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
-    Ok(write_lines(&setting.writes(timer)?))
-}
-
 /// Fields with the values to write.
 pub fn write_lines(writes: &[FieldWrite]) -> Vec<Line> {
     let row = |write: &FieldWrite| {
@@ -120,17 +112,17 @@ impl Rows {
         }
         if jitter.peak_to_peak.value().is_zero() {
             let outputs = &setting.outputs;
-            let pulses = match (outputs.is_empty(), outputs.iter().all(|output| output.whole)) {
-                (true, _) => "",
-                (false, true) => ", and so is each pulse",
-                (false, false) => "; pulses are the same in every period",
-            };
+            let pulses =
+                match (outputs.is_empty(), outputs.iter().all(|output| output.pulse_clocks.is_none())) {
+                    (true, _) => "",
+                    (false, true) => ", and so is each pulse",
+                    (false, false) => "; pulses are the same in every period",
+                };
             self.add("jitter", "none", format!("a period is a whole number of source clocks{pulses}"));
-            for output in outputs.iter().filter(|output| !output.whole) {
-                if let Ok((fewest, most)) = setting.pulse_clocks(output) {
-                    let note = format!("{fewest} or {most} source clocks, by how the divider starts");
-                    self.add("", format!("pulse of {}", output.channel), note);
-                }
+            for output in outputs {
+                let Some([fewest, most]) = output.pulse_clocks else { continue };
+                let note = format!("{fewest} or {most} source clocks, by how the divider starts");
+                self.add("", format!("pulse of {}", output.channel), note);
             }
             return;
         }

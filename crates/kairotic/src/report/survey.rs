@@ -6,12 +6,13 @@ use serde::Serialize;
 
 use super::words::{brief, counted, division, frequency_error};
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// One target on many timers.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct SurveyReport {
     /// What came out.
+    #[serde(flatten)]
     pub survey: Survey,
     /// What was wanted.
     pub target: Target,
@@ -55,8 +56,9 @@ impl Report for SurveyReport {
         let mut rows = Vec::new();
         for row in &self.survey.rows {
             let setting = &row.choice.setting;
-            let registers: Vec<String> = setting
-                .writes(&row.timer)?
+            let registers: Vec<String> = row
+                .choice
+                .registers
                 .iter()
                 .map(|write| format!("{}={}", write.name(), write.written))
                 .collect();
@@ -106,22 +108,7 @@ impl Report for SurveyReport {
     }
 
     fn json(&self) -> Result<String> {
-        let mut rows = Vec::new();
-        for row in &self.survey.rows {
-            let (reaches_zero, reaches_full) = reaches(row);
-            rows.push(RowView {
-                part: &row.timer.part,
-                timers: &row.timers,
-                clock_hz: exact(row.clock.nominal.value()),
-                clock_off_after_reset: row.off.is_some(),
-                setting: super::json::SettingView::chosen(&row.timer, &row.choice)?,
-                reaches_zero,
-                reaches_full,
-                oscillator: row.oscillator.map(|range| [range.low, range.high].map(|end| exact(end.value()))),
-            });
-        }
-        let view = View { head: Head::of("survey"), rows, unable: &self.survey.unable };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("survey", self, &[])
     }
 }
 
@@ -165,24 +152,4 @@ fn oscillators(rows: &[SurveyRow]) -> Vec<Line> {
         words.extend(told.filter(|told| !words.contains(told)));
     }
     if words.is_empty() { Vec::new() } else { vec![Line::Prose(words.join(", "))] }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    rows: Vec<RowView<'r>>,
-    unable: &'r [String],
-}
-
-#[derive(Serialize)]
-struct RowView<'r> {
-    part: &'r str,
-    timers: &'r [String],
-    clock_hz: String,
-    clock_off_after_reset: bool,
-    setting: super::json::SettingView,
-    reaches_zero: bool,
-    reaches_full: bool,
-    oscillator: Option<[String; 2]>,
 }

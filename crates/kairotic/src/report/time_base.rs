@@ -1,29 +1,29 @@
 //! What `derive --tick` shows: a counter tick, and the counter that makes it.
 
 use kairotic_core::explain::Line as Sum;
-use kairotic_core::quantity::Deviation;
-use kairotic_core::search::TimeBase;
-use kairotic_core::setting::Setting;
+use kairotic_core::search::{TickSetting, TimeBase};
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
-use super::json::{Answer, SettingView};
 use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES, WRITE};
 use super::words;
 use crate::arguments::routing::Routing;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// The settings for a time base, and the arithmetic where it is wanted.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct TimeBaseReport {
     /// The settings.
+    #[serde(flatten)]
     pub time_base: TimeBase,
     /// What lies around the timer, as far as it was asked.
+    #[serde(flatten)]
     pub around: Routing,
     /// The arithmetic, where it is wanted.
-    pub working: Vec<Sum>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub explanation: Vec<Sum>,
 }
 
 impl Report for TimeBaseReport {
@@ -31,8 +31,8 @@ impl Report for TimeBaseReport {
         let TimeBase { timer, clock, default_clock, tick, settings, findings, clock_error } = &self.time_base;
         let heading = [timer.path(), format!("a tick of {tick}"), words::clock(*clock, *default_clock)];
         let mut page = Page::headed(heading);
-        let Some((best, error)) = settings.first() else { return Ok(page) };
-        page.push("write", WRITE, setting::writes(timer, best)?);
+        let Some(TickSetting { setting: best, registers, error }) = settings.first() else { return Ok(page) };
+        page.push("write", WRITE, setting::write_lines(registers));
         let row = |figure: &str, value: String, note: String| {
             Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)])
         };
@@ -51,12 +51,12 @@ impl Report for TimeBaseReport {
         } else {
             "the nearest tick that a division makes".to_owned()
         })];
-        reasons.extend(words::working(&self.working));
+        reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
         page.push("watch", &[], setting::findings(findings));
-        let others = settings.iter().skip(1).map(|(other, error)| {
+        let others = settings.iter().skip(1).map(|TickSetting { setting: other, error, .. }| {
             Line::Row(vec![
                 Cell::left(format!("divide by {}", words::division(other.divider))),
                 Cell::point(words::brief(other.tick)),
@@ -70,7 +70,7 @@ impl Report for TimeBaseReport {
     fn table(&self) -> Result<Table> {
         let TimeBase { timer, settings, findings, .. } = &self.time_base;
         let mut rows = Vec::new();
-        for (index, (setting, _)) in settings.iter().enumerate() {
+        for (index, TickSetting { setting, .. }) in settings.iter().enumerate() {
             let findings = if index == 0 { findings.as_slice() } else { &[] };
             rows.extend(setting::csv_rows(timer, index + 1, setting, None, findings)?);
         }
@@ -78,46 +78,6 @@ impl Report for TimeBaseReport {
     }
 
     fn json(&self) -> Result<String> {
-        let time_base = &self.time_base;
-        let view = |(setting, error): &(Setting, Deviation)| -> Result<TickView> {
-            Ok(TickView {
-                tick_error: exact(error.value()),
-                tick_error_ppm_approx: error.value().approx() * 1e6,
-                setting: SettingView::of(&time_base.timer, setting)?,
-            })
-        };
-        Answer {
-            command: "derive",
-            timer: &time_base.timer,
-            clock: time_base.clock,
-            default_clock: time_base.default_clock,
-            working: &self.working,
-            around: &self.around,
-            clock_error: time_base.clock_error.as_ref(),
-            findings: &time_base.findings,
-        }
-        .with(View {
-            target: TargetView { tick_s: exact(time_base.tick.value()) },
-            settings: time_base.settings.iter().map(view).collect::<Result<_>>()?,
-        })
+        envelope("derive", self, &self.time_base.findings)
     }
-}
-
-#[derive(Serialize)]
-struct View {
-    target: TargetView,
-    settings: Vec<TickView>,
-}
-
-#[derive(Serialize)]
-struct TargetView {
-    tick_s: String,
-}
-
-#[derive(Serialize)]
-struct TickView {
-    tick_error: String,
-    tick_error_ppm_approx: f64,
-    #[serde(flatten)]
-    setting: SettingView,
 }

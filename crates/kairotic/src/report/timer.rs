@@ -1,16 +1,14 @@
 //! What `parts PART/TIMER` shows: the laws of a timer and where they stand.
 
-use std::collections::BTreeMap;
-
 use kairotic_core::part::{
-    CompareLaw, DeadUnit, DividerStage, Fact, Mode, Register, Steps, Timer, TopSource,
+    Block, ClockInput, CompareLaw, DeadUnit, DividerStage, Fact, Mode, Register, Steps, Timer, TopSource,
 };
 use serde::Serialize;
 
-use super::parts::{FactView, ListedTimer, documents};
+use super::parts::documents;
 use super::words::after_reset;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table};
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// One timer, with each base counter that it can choose.
 #[derive(Debug)]
@@ -198,37 +196,20 @@ impl Report for TimerPage {
     }
 
     fn json(&self) -> Result<String> {
+        #[derive(Serialize)]
+        struct TimerView<'r> {
+            timer: &'r Timer,
+            bases: Vec<&'r str>,
+            clock: &'r ClockInput,
+            block: &'r Block,
+        }
         let timer = &self.timer;
-        let modes = self.modes().into_iter().map(|(_, mode)| ModeView {
-            mode: &mode.name,
-            title: &mode.title,
-            alignment: mode.alignment.word(),
-            usual: mode.usual,
-            costs_channel: costs(mode),
-            laws: Laws::of(mode),
-            top_takes_effect: mode.updates.top.words(),
-            compare_takes_effect: mode.updates.compare.words(),
-        });
-        let dividers = timer.block.dividers.iter().map(|stage| DividerView {
-            fields: &stage.slot,
-            divides: steps(&stage.steps),
-            takes_effect: stage.update.words(),
-        });
-        Ok(serde_json::to_string_pretty(&View {
-            head: Head::of("parts"),
-            part: &timer.part,
-            timer: ListedTimer::of(timer),
-            fixed_divider: timer.block.fixed_divider,
-            dividers: dividers.collect(),
-            bases: self
-                .views()
-                .filter_map(|view| view.base.as_ref())
-                .map(|base| base.name.as_str())
-                .collect(),
-            modes: modes.collect(),
-            registers: &timer.block.registers,
-            facts: self.facts().into_iter().map(FactView::of).collect(),
-        })?)
+        let bases = self.views().filter_map(|view| view.base.as_ref()).map(|base| base.name.as_str());
+        envelope(
+            "parts",
+            TimerView { timer, bases: bases.collect(), clock: &timer.clock, block: &timer.block },
+            &[],
+        )
     }
 }
 
@@ -268,15 +249,10 @@ fn law_row(mode: &Mode) -> Line {
 const STAR: &str = "* not at the largest top: the compare register does not hold it";
 
 /// The laws of a mode as formulas.
-#[derive(Serialize)]
 struct Laws {
-    #[serde(rename = "period_ticks")]
     period: String,
-    #[serde(rename = "active_ticks")]
     active: String,
-    #[serde(rename = "compare_for_zero")]
     zero: String,
-    #[serde(rename = "compare_for_full")]
     full: String,
     zero_at_largest_top: bool,
     full_at_largest_top: bool,
@@ -354,39 +330,4 @@ fn steps(steps: &Steps) -> String {
             format!("by {min}/{whole} to {max}/{whole} in steps of 1/{whole}{less}")
         }
     }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    #[serde(flatten)]
-    timer: ListedTimer<'r>,
-    fixed_divider: u32,
-    dividers: Vec<DividerView<'r>>,
-    bases: Vec<&'r str>,
-    modes: Vec<ModeView<'r>>,
-    registers: &'r BTreeMap<String, Register>,
-    facts: Vec<FactView<'r>>,
-}
-
-#[derive(Serialize)]
-struct DividerView<'r> {
-    fields: &'r [String],
-    divides: String,
-    takes_effect: &'static str,
-}
-
-#[derive(Serialize)]
-struct ModeView<'r> {
-    mode: &'r str,
-    title: &'r str,
-    alignment: &'static str,
-    usual: bool,
-    costs_channel: Option<&'r str>,
-    #[serde(flatten)]
-    laws: Laws,
-    top_takes_effect: &'static str,
-    compare_takes_effect: &'static str,
 }

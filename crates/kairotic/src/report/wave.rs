@@ -10,7 +10,7 @@ use super::floats::{shown, unit};
 use super::words::counted;
 use crate::chart::{CounterPlot, PinPlot, WavePlot};
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// One signal of a waveform.
 #[derive(Debug)]
@@ -171,34 +171,28 @@ impl Report for WaveReport {
         let signals = self.signals.iter().map(|signal| SignalView {
             signal: &signal.name,
             timer: &signal.timer,
-            period_s: exact(signal.period.value()),
+            period: signal.period,
             edges: signal.count.saturating_sub(1),
             first: signal
                 .first
                 .iter()
-                .map(|(at, level)| EdgeView {
-                    time_s: self.time(*at).map(|time| exact(time.value())).unwrap_or_default(),
-                    level: word(*level),
-                })
+                .map(|(at, level)| EdgeView { time: self.time(*at), level: word(*level) })
                 .collect(),
         });
         let view = View {
-            head: Head::of("wave"),
-            length_s: exact(self.length.value()),
-            tick_s: exact(self.tick.value()),
+            length: self.length,
+            tick: self.tick,
             signals: signals.collect(),
             saved: self.saved.as_ref().map(|path| path.display().to_string()),
         };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("wave", view, &[])
     }
 }
 
 #[derive(Serialize)]
 struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
-    length_s: String,
-    tick_s: String,
+    length: Time,
+    tick: Time,
     signals: Vec<SignalView<'r>>,
     saved: Option<String>,
 }
@@ -207,13 +201,13 @@ struct View<'r> {
 struct SignalView<'r> {
     signal: &'r str,
     timer: &'r str,
-    period_s: String,
+    period: Time,
     edges: u64,
     first: Vec<EdgeView>,
 }
 
 #[derive(Serialize)]
 struct EdgeView {
-    time_s: String,
+    time: Option<Time>,
     level: &'static str,
 }

@@ -5,7 +5,7 @@ use std::fs;
 use serde_json::json as value;
 use tempfile::tempdir;
 
-use crate::run::{Run, json, run, run_words};
+use crate::run::{Run, json, leading, result_of, run, run_words};
 
 const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
 
@@ -35,35 +35,37 @@ load = \"shutter\"
 #[test]
 fn an_angle_becomes_a_pulse_and_a_step_an_angle() {
     let shutter = signal("shutter");
-    assert_eq!((&shutter["part"], &shutter["timer"]), (&value!("stm32f411"), &value!("tim3")));
+    assert_eq!(shutter["timer"], "stm32f411/tim3");
     // 900 us and 45 times 10 us.
-    assert_eq!(shutter["settings"][0]["channels"][0]["pulse_s"], "27/20000");
-    let load = &shutter["signal"]["load"];
-    assert_eq!((&load["levels"], &load["kind"]), (&value!(["45 deg"]), &value!("servo")));
+    assert_eq!(leading(&shutter)["outputs"][0]["pulse"]["exact"], "27/20000");
+    let load = &shutter["signal"]["driven"];
+    assert_eq!((&load["outputs"][0]["exact"], &load["kind"]), (&value!("45"), &value!("servo")));
     // 312.5 ns of 10 us a degree, and 1200 us of them.
-    assert_eq!((&load["step"], &load["steps"]), (&value!("0.03125 deg"), &value!(3840)));
+    assert_eq!((&load["step"]["exact"], &load["steps"]), (&value!("1/32"), &value!(3840)));
     // 5 us of 10 us a degree.
-    assert_eq!(load["dead_band"], "0.5 deg");
-    let met = shutter["signal"]["needs"].as_array().unwrap().iter().all(|need| need["met"] == true);
-    assert!(met && shutter["signal"]["needs"].as_array().unwrap().len() == 4, "{shutter}");
+    assert_eq!(load["dead_band"]["level"]["exact"], "1/2");
+    let checks = shutter["signal"]["checks"].as_array().unwrap();
+    let met = checks.iter().all(|check| check["outcome"] == "met");
+    assert!(met && checks.len() == 4, "{shutter}");
 }
 
 #[test]
 fn a_speed_controller_wants_to_be_armed() {
     let dome = signal("dome");
-    let load = &dome["signal"]["load"];
-    assert_eq!((&load["arming_pulse_s"], &load["arming_hold_s"]), (&value!("3/2000"), &value!("2")));
+    let load = &dome["signal"]["driven"];
+    let arming = &load["arming"];
+    assert_eq!((&arming["pulse"]["exact"], &arming["hold"]["exact"]), (&value!("3/2000"), &value!("2")));
     // 35 % of the way from 1500 us down to 1000 us.
-    assert_eq!(dome["settings"][0]["channels"][0]["pulse_s"], "53/40000");
-    assert_eq!(load["levels"], value!(["-35 %"]));
+    assert_eq!(leading(&dome)["outputs"][0]["pulse"]["exact"], "53/40000");
+    assert_eq!(load["outputs"][0]["exact"], "-7/20");
 }
 
 #[test]
 fn a_motor_keeps_below_its_rating() {
     let vent = signal("vent");
     // 60 % of the way from 14 % to 9/24.
-    assert_eq!(vent["settings"][0]["channels"][0]["duty"], "281/1000");
-    assert_eq!(vent["signal"]["load"]["average_v"], "843/125");
+    assert_eq!(leading(&vent)["outputs"][0]["duty"]["exact"], "281/1000");
+    assert_eq!(vent["signal"]["driven"]["average"]["exact"], "843/125");
     assert!(vent["findings"].as_array().unwrap().is_empty(), "{vent}");
     let board = "schema = 1\npart = \"stm32f411\"\n[[load]]\nname = \"vent\"\nkind = \"motor\"\nsupply = \"24V\"\nrated = \"9V\"\n\
                  start = \"14%\"\nfull = \"100%\"\nwiring = \"two-lines\"\nquiet = \"18kHz\"\n[[signal]]\nname = \"vent\"\non = \"tim1/1\"\n\
@@ -118,7 +120,10 @@ fn what_a_load_does_not_tolerate_is_told() {
 fn a_survey_takes_the_target_of_a_board() {
     let survey = json(&format!("survey --board {DOME} --signal shutter --part stm32* --clock max"));
     let rows = survey["rows"].as_array().unwrap();
-    assert!(rows.len() > 10 && rows.iter().any(|row| row["part"] == "stm32h743"), "{survey}");
+    assert!(
+        rows.len() > 10 && rows.iter().any(|row| row["timer"].as_str().unwrap().starts_with("stm32h743/")),
+        "{survey}"
+    );
 }
 
 #[test]
@@ -165,7 +170,7 @@ fn findings_of(load: &str, signal: &str) -> Vec<String> {
          [[signal]]\nname = \"one\"\non = \"tim3/1\"\nload = \"one\"\n{signal}\n"
     );
     let run = derived(&board, "one --format json");
-    let result: serde_json::Value = serde_json::from_str(&run.stdout).unwrap_or_else(|_| panic!("{run:?}"));
+    let result: serde_json::Value = result_of(&run.stdout);
     let names =
         result["findings"].as_array().unwrap().iter().map(|one| one["name"].as_str().unwrap().to_owned());
     names.filter(|name| name != "catalogue-unsure").collect()

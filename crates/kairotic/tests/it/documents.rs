@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use snapbox::assert_data_eq;
 
-use crate::run::{json, run, run_words};
+use crate::run::{run, run_words};
 
 fn document(name: &str) -> String {
     let root: PathBuf = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
@@ -55,74 +55,4 @@ fn the_example_of_a_family_file_is_sound() {
 #[test]
 fn the_page_of_findings_is_current() {
     assert_data_eq!(kairotic_core::finding::reference(), document("docs/findings.md"));
-}
-
-/// Every key of an object and of what is in it; names that are data (registers, documents) are left out.
-fn keys(value: &serde_json::Value, found: &mut std::collections::BTreeSet<String>) {
-    match value {
-        serde_json::Value::Object(object) => {
-            for (key, value) in object {
-                found.insert(key.clone());
-                match key.as_str() {
-                    "registers" if value.is_object() => {
-                        found.extend(["bits".to_owned(), "fields".to_owned()]);
-                    }
-                    "documents" => {}
-                    _ => keys(value, found),
-                }
-            }
-        }
-        serde_json::Value::Array(array) => array.iter().for_each(|value| keys(value, found)),
-        _ => {}
-    }
-}
-
-#[test]
-fn every_json_key_is_explained() {
-    let explained = document("docs/json.md");
-    let mut found = std::collections::BTreeSet::new();
-    for line in [
-        "parts",
-        "parts samd21g18",
-        "parts samd21g18/tc4",
-        "derive --on rp2040/slice0 --clock 125MHz+-9ppm --freq 21kHz --duty 40% --span 10%..90% --explain",
-        "derive --on rp2040/slice0 --clock 125MHz --period 2ms --pulse 40us --span 10us..90us",
-        "derive --on stm32f411/tim3 --tick 3us",
-        "parts stm32f103 --pins",
-        "clock --on stm32f411/tim3",
-        "clock --on stm32f411/tim3 --sysclk 100MHz",
-        "clock --on stm32f411/tim3 --source hsi --reach 100MHz",
-        "clock --on stm32f411/tim3 --source 12MHz --reach 96MHz",
-        "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
-        "survey --freq 50Hz --span 900us..2100us --part stm32*",
-        "derive --on stm32f446/tim1 --sysclk 180MHz --freq 18kHz..25kHz --duty 5% --dead-time 1us --min-bits 9",
-        "derive --on stm32f446 --pin PB6 --freq 50Hz --duty 5%",
-        "derive --on pca9685/pwm --freq 100Hz --within 1% --pulse 2ms --phase 45deg",
-        "derive --port-from rp2040/slice0@125MHz --registers DIV=16 --registers TOP=99 --registers CC=33 --on stm32f411/tim3",
-        "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
-        "derive --board ../../demo/dome.toml --signal vent",
-        "scale --from 0deg..120deg --board ../../demo/dome.toml --signal shutter --read-back 3000",
-        "scale --observed 1000us=8deg,2000us=107deg --board ../../demo/dome.toml --signal shutter",
-        "scale --from 12bit --to 2880..6720 --word 16 --code c",
-        "budget --board ../../demo/dome.toml --signal shutter --need level=9deg",
-        "budget --board ../../demo/dome.toml --signal shutter --population 99",
-        "budget --board ../../demo/dome.toml --signal shutter --measured 49.9Hz",
-        "tach --on stm32f411/tim9 --pulses-per-turn 2 --speed-range 9rpm..900rpm",
-        "tach ../../demo/fan.vcd --pulses-per-turn 2",
-        "wave --board ../../demo/dome.toml --signal shutter",
-        "measure ../../demo/night.vcd --board ../../demo/dome.toml --fit-clock --between shutter,dome",
-        "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",
-        "demo",
-    ] {
-        keys(&json(line), &mut found);
-    }
-    assert!(found.len() > 80, "{found:?}");
-    for key in found {
-        // A float is explained with its exact companion.
-        let name = key
-            .strip_suffix("_approx")
-            .filter(|name| explained.contains(&format!("`{name}`")))
-            .unwrap_or(&key);
-        assert!(explained.contains(&format!("`{name}`")), "{key}");
-    }
 }

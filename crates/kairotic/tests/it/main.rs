@@ -18,4 +18,5 @@ mod refusals;
 mod routing;
 mod run;
 mod scale;
+mod schema;
 mod tach;

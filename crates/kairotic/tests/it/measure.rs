@@ -6,7 +6,7 @@ use std::path::Path;
 use serde_json::{Value, json as value};
 use tempfile::tempdir;
 
-use crate::run::{Run, run_words};
+use crate::run::{Run, result_of, run_words};
 
 const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
 
@@ -18,7 +18,7 @@ fn at(folder: &Path, line: &str) -> Run {
 
 fn json_at(folder: &Path, line: &str) -> (i32, Value) {
     let run = at(folder, &format!("{line} --format json"));
-    (run.code, serde_json::from_str(&run.stdout).unwrap_or_else(|error| panic!("{error}: {run:?}")))
+    (run.code, result_of(&run.stdout))
 }
 
 /// Where the dome's timers are, and what the signals of one of them are called.
@@ -43,8 +43,8 @@ fn a_pin_as_planned_passes() {
         against(plan, &format!("{plan} --need frequency=10ppm --need pulse=5ns --need jitter=10ns"));
     assert_eq!((code, &found["cause"], names(&found)), (0, &value!("as planned"), vec!["below-the-floor"]));
     let answers: Vec<&Value> =
-        found["needs"].as_array().unwrap().iter().map(|need| &need["answer"]).collect();
-    assert_eq!(answers, ["pass", "pass", "pass"]);
+        found["checks"].as_array().unwrap().iter().map(|check| &check["outcome"]).collect();
+    assert_eq!(answers, ["met", "met", "met"]);
 }
 
 #[test]
@@ -102,7 +102,7 @@ fn what_all_signals_are_off_by_is_the_clock() {
     assert_eq!(code, 1);
     let clock = &found["clock"];
     let (error, uncertainty) =
-        (clock["error_approx"].as_f64().unwrap(), clock["uncertainty_approx"].as_f64().unwrap());
+        (clock["error"]["approx"].as_f64().unwrap(), clock["uncertainty"]["approx"].as_f64().unwrap());
     assert!((error + 0.008).abs() <= uncertainty && uncertainty < 3e-6, "{clock}");
     assert_eq!((&clock["agree"], &clock["signals"]), (&value!(true), &value!(5)));
     for signal in found["signals"].as_array().unwrap() {
@@ -112,7 +112,7 @@ fn what_all_signals_are_off_by_is_the_clock() {
     }
     // 95.232 MHz: the registers for it make 50 Hz again, to half a tick of the period.
     let shutter = &clock["derived"][0];
-    let frequency = shutter["setting"]["frequency_hz_approx"].as_f64().unwrap();
+    let frequency = shutter["setting"]["frequency"]["approx"].as_f64().unwrap();
     assert!(shutter["signal"] == "shutter" && (frequency / 50.0 - 1.0).abs() < 2e-5, "{shutter}");
 }
 
@@ -136,7 +136,7 @@ fn one_signal_s_registers_say_nothing_of_the_clock() {
     assert_eq!(names(&found["signals"][1]["plan"]), ["bus-clock-suspected"]);
     let clock = &found["clock"];
     assert_eq!(clock["signals"], 1);
-    assert!((clock["error_approx"].as_f64().unwrap() + 0.008).abs() < 1e-6, "{clock}");
+    assert!((clock["error"]["approx"].as_f64().unwrap() + 0.008).abs() < 1e-6, "{clock}");
 }
 
 #[test]
@@ -150,7 +150,8 @@ fn the_samples_of_a_table_count_in_its_uncertainty() {
     );
     let (_, found) = json_at(folder.path(), "measure c.csv");
     let timing = &found["signals"][0]["timing"];
-    let (frequency, uncertainty) = (&timing["frequency_hz_approx"], &timing["frequency_uncertainty_approx"]);
+    let (frequency, uncertainty) =
+        (&timing["frequency"]["approx"], &timing["frequency_uncertainty"]["approx"]);
     let (off, room) = ((frequency.as_f64().unwrap() / 900.0333 - 1.0).abs(), uncertainty.as_f64().unwrap());
     // Half a step of 10 us either way over 48 periods of 1.1 ms, and as much again by how those steps fall.
     assert!(off <= room && room > 1e-4 && room < 2e-3, "{off} {room}");
@@ -170,11 +171,13 @@ fn what_the_samples_cannot_tell_is_said_with_what_could() {
         json_at(folder.path(), &format!("measure slow.csv {ON} --freq 25kHz --duty 50% --need jitter=50ns"));
     let signal = &found["signals"][0];
     assert_eq!((code, &signal["timing"]["below_the_floor"]), (0, &value!(true)));
-    let need =
-        &signal["plan"]["needs"].as_array().unwrap().iter().find(|need| need["implied"] == false).unwrap();
-    assert_eq!((&need["requirement"], &need["answer"]), (&value!("jitter"), &value!("cannot tell")));
+    let checks = signal["plan"]["checks"].as_array().unwrap();
+    let check = checks.iter().find(|check| check["implied"].is_null()).unwrap();
+    assert_eq!((&check["requirement"], &check["outcome"]), (&value!("jitter"), &value!("cannot_tell")));
     // Four samples in what is allowed.
-    assert_eq!(need["would"], "80 MHz or more samples a second");
+    let rate = &check["would_tell"];
+    let hertz = rate["value"]["approx"].as_f64().unwrap();
+    assert!(rate["kind"] == "sample_faster" && (hertz / 80e6 - 1.0).abs() < 1e-9, "{rate}");
     assert_eq!(names(&signal["plan"]), ["below-the-floor"]);
 }
 
@@ -190,11 +193,11 @@ fn pulses_that_software_loses_are_told() {
     let signal = &found["signals"][0];
     assert_eq!((code, &signal["missing"]["count"], &signal["doubled"]["count"]), (1, &value!(2), &value!(1)));
     // The eighth pulse would have come at 140 ms.
-    let time = signal["missing"]["first"][0]["at_s_approx"].as_f64().unwrap();
+    let time = signal["missing"]["first"][0]["at"]["approx"].as_f64().unwrap();
     assert!((time - 0.14).abs() < 50e-6, "{signal}");
     assert_eq!(names(&signal["plan"]), ["pulses-wrong", "jitter-unplanned"]);
-    let needs = signal["plan"]["needs"].as_array().unwrap();
-    assert!(needs.iter().any(|need| need["requirement"] == "jitter" && need["answer"] == "fail"));
+    let checks = signal["plan"]["checks"].as_array().unwrap();
+    assert!(checks.iter().any(|check| check["requirement"] == "jitter" && check["outcome"] == "missed"));
     let text = at(folder.path(), &plan).stdout;
     assert!(text.contains("pulses missing") && text.contains("at 140.0") && text.contains("===="), "{text}");
 }
@@ -210,11 +213,11 @@ fn a_pair_is_held_against_one_another() {
     let pair = &found["pairs"][0];
     assert_eq!(pair["overlap"], Value::Null);
     for dead in ["dead_after_first", "dead_after_second"] {
-        let mean = pair[dead]["mean_s_approx"].as_f64().unwrap();
+        let mean = pair[dead]["mean"]["approx"].as_f64().unwrap();
         assert!((mean - 500e-9).abs() < 1e-12, "{pair}");
     }
     // The complement rises 500 ns after the first falls: 12 us of 50 us after its rise.
-    let phase = pair["phase_deg_approx"].as_f64().unwrap();
+    let phase = pair["phase"]["approx"].as_f64().unwrap();
     assert!((phase - 12.5 / 50.0 * 360.0).abs() < 1e-6, "{pair}");
 }
 
@@ -256,8 +259,8 @@ fn a_capture_comes_through_a_pipe_and_goes_over_no_file() {
     at(folder.path(), &format!("wave {ON} --freq 2kHz --duty 50% --save a.vcd --force"));
     let bytes = fs::read(folder.path().join("a.vcd")).unwrap();
     let piped = crate::run::piped("measure - --format json", &bytes);
-    let found: Value = serde_json::from_str(&piped.stdout).unwrap();
-    assert!((found["signals"][0]["timing"]["frequency_hz_approx"].as_f64().unwrap() - 2000.0).abs() < 1e-6);
+    let found: Value = result_of(&piped.stdout);
+    assert!((found["signals"][0]["timing"]["frequency"]["approx"].as_f64().unwrap() - 2000.0).abs() < 1e-6);
     // The same seed, the same edges.
     for name in ["b.vcd", "c.vcd"] {
         at(folder.path(), &format!("wave {ON} --freq 2kHz --duty 50% --jitter 1us --seed 5 --save {name}"));
@@ -372,7 +375,7 @@ fn complementary_outputs_are_measured_with_their_dead_time() {
     let (code, found) = json_at(folder.path(), "measure legs.vcd --between tim1/1,tim1/1n");
     let pair = &found["pairs"][0];
     let always = |what: &str, seconds: f64| {
-        let ends = ["least_s_approx", "most_s_approx"].map(|end| pair[what][end].as_f64().unwrap());
+        let ends = ["least", "most"].map(|end| pair[what][end]["approx"].as_f64().unwrap());
         assert!(ends.iter().all(|end| (end - seconds).abs() < 1.5e-9), "{what}: {ends:?}");
     };
     always("dead_after_first", 3e-6);
@@ -382,6 +385,6 @@ fn complementary_outputs_are_measured_with_their_dead_time() {
     let (code, found) =
         json_at(folder.path(), &format!("measure legs.vcd --signals tim1/1 {plan} --need frequency=10ppm"));
     assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")));
-    let high = found["signals"][0]["timing"]["high"]["mean_s_approx"].as_f64().unwrap();
+    let high = found["signals"][0]["timing"]["high"]["mean"]["approx"].as_f64().unwrap();
     assert!((high - 14.5e-6).abs() < 1e-9, "{high}");
 }

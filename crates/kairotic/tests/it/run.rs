@@ -51,5 +51,19 @@ fn left(output: Output) -> Run {
 pub(crate) fn json(line: &str) -> serde_json::Value {
     let run = run(&format!("{line} --format json"));
     assert!(run.stderr.is_empty() && run.code <= 1, "{run:?}");
-    serde_json::from_str(&run.stdout).unwrap()
+    result_of(&run.stdout)
+}
+
+/// The result in an envelope, with the findings beside it.
+pub(crate) fn result_of(text: &str) -> serde_json::Value {
+    let mut envelope: serde_json::Value = serde_json::from_str(text).unwrap();
+    assert_eq!(envelope["kairotic"], 2, "{envelope}");
+    let mut result = envelope["result"].take();
+    result["findings"] = envelope["findings"].take();
+    result
+}
+
+/// The setting that leads in a result.
+pub(crate) fn leading(result: &serde_json::Value) -> &serde_json::Value {
+    ["best", "setting"].iter().find_map(|key| result.get(key)).unwrap_or(&result["settings"][0])
 }

@@ -10,13 +10,13 @@ const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
 fn ten_bits_to_a_servo_in_words_of_16_bits() {
     let map = json("scale --from 0..1023 --to 1800..4200 --word 16");
     assert_eq!(
-        (&map["met"], &map["looked_at"], &map["word_bits"]),
+        (&map["met"], &map["proof"]["every_input"], &map["request"]["word"]),
         (&value!(true), &value!(1024), &value!(16))
     );
-    assert!(map["widest"].as_str().unwrap().parse::<u32>().unwrap() < 65_536);
+    assert!(map["widest"].as_u64().unwrap() < 65_536);
     // Every point shown is the exact line, rounded: 1800 + 2400 x / 1023.
     for point in map["points"].as_array().unwrap() {
-        let x: f64 = point["input"].as_str().unwrap().parse().unwrap();
+        let x: f64 = point["input"]["approx"].as_f64().unwrap();
         let exact = 1800.0 + 2400.0 * x / 1023.0;
         assert!((point["compare"].as_f64().unwrap() - exact).abs() <= 0.5, "{point}");
     }
@@ -34,8 +34,11 @@ fn ten_bits_to_a_servo_in_words_of_16_bits() {
 fn a_timer_s_span_gives_the_ends() {
     // 100 MHz / 40: 2.5 MHz; 900 us are 2250 ticks, 2100 us are 5250.
     let map = json("scale --from 8bit --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us");
-    assert_eq!((&map["inputs"], &map["points"][4]["input"]), (&value!([0, 255]), &value!("255")));
-    let pulse = |point: usize| map["points"][point]["pulse_s"].as_str().unwrap().to_owned();
+    assert_eq!(
+        (&map["request"]["map"]["to"], &map["points"][4]["input"]["exact"]),
+        (&value!(255), &value!("255"))
+    );
+    let pulse = |point: usize| map["points"][point]["output"]["pulse"]["exact"].as_str().unwrap().to_owned();
     let near = |text: &str, wanted: f64| (fraction(text) - wanted).abs() < 0.2e-6;
     assert!(near(&pulse(0), 900e-6) && near(&pulse(4), 2100e-6), "{map}");
 }
@@ -51,14 +54,25 @@ fn inputs_in_the_load_s_unit_are_its_levels() {
     let map = json(&format!(
         "scale --from 30deg..60deg --board {DOME} --signal shutter --every 15 --read-back 4320"
     ));
-    let levels: Vec<&str> =
-        map["points"].as_array().unwrap().iter().map(|point| point["level"].as_str().unwrap()).collect();
-    assert_eq!(levels, ["30 deg", "45 deg", "60 deg"]);
+    let levels: Vec<&str> = map["points"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|point| point["level"]["exact"].as_str().unwrap())
+        .collect();
+    assert_eq!(levels, ["30", "45", "60"]);
     // 1350 us of 312.5 ns are 4320 steps, which are 45 degrees.
-    assert_eq!((&map["back"][0]["input"], &map["back"][0]["level"]), (&value!("45"), &value!("45 deg")));
+    assert_eq!(
+        (&map["back"][0]["input"]["exact"], &map["back"][0]["level"]["exact"]),
+        (&value!("45"), &value!("45"))
+    );
     let both = json(&format!("scale --from -100%..100% --board {DOME} --signal dome --points -100,0,100"));
-    let pulses: Vec<&str> =
-        both["points"].as_array().unwrap().iter().map(|point| point["pulse_s"].as_str().unwrap()).collect();
+    let pulses: Vec<&str> = both["points"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|point| point["output"]["pulse"]["exact"].as_str().unwrap())
+        .collect();
     assert_eq!(pulses, ["1/1000", "3/2000", "1/500"]);
     let vent = run(&format!("scale --from 0%..100% --board {DOME} --signal vent")).stdout;
     assert!(vent.contains("throttle 0 is the start duty here"), "{vent}");
@@ -90,7 +104,7 @@ fn a_servo_is_calibrated_from_pairs_or_from_a_file() {
         value!({ "key": "span", "value": "930us..2.13ms", "exact": "93/100000..213/100000" })
     );
     let out: Vec<bool> =
-        found["observations"].as_array().unwrap().iter().map(|one| one["left_out"] == "far").collect();
+        found["points"].as_array().unwrap().iter().map(|one| one["taken"] == "far").collect();
     assert_eq!(out, [false, false, false, true, false, false]);
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("seen.csv");
@@ -121,7 +135,7 @@ fn what_a_calibration_writes_goes_into_the_board_file() {
             &["span", "neutral"],
             "1200us=-70%,1400us=-20%,1620us=20%,1920us=80%",
             "40%",
-            "pulse_s",
+            "pulse",
             "427/250000",
         ),
     ] {
@@ -145,7 +159,7 @@ fn what_a_calibration_writes_goes_into_the_board_file() {
             path.display()
         );
         let point = json(&scale)["points"][0].clone();
-        let (found, wanted) = (fraction(point[key].as_str().unwrap()), fraction(active));
+        let (found, wanted) = (fraction(point["output"][key]["exact"].as_str().unwrap()), fraction(active));
         assert!((found / wanted - 1.0).abs() < 1e-3, "{signal}: {point}");
     }
 }
@@ -195,7 +209,7 @@ fn a_lamp_s_brightness_is_a_table() {
     let points = map["points"].as_array().unwrap();
     assert_eq!((points.len(), &map["arithmetic"]), (256, &value!("a table of all values")));
     for point in points {
-        let lightness: f64 = point["input"].as_str().unwrap().parse::<f64>().unwrap() / 2.55;
+        let lightness: f64 = point["input"]["approx"].as_f64().unwrap() / 2.55;
         // CIE 1976, from L* back to the share of the light; 96 MHz make 96000 steps of a millisecond.
         let light =
             if lightness <= 8.0 { lightness * 27.0 / 24389.0 } else { ((lightness + 16.0) / 116.0).powi(3) };

@@ -3,7 +3,7 @@
 use serde_json::Value;
 use tempfile::tempdir;
 
-use crate::run::{json, run, run_words};
+use crate::run::{json, result_of, run, run_words};
 
 const ON: &str = "tach --on stm32f411/tim9 --clock 96MHz --pulses-per-turn 2";
 
@@ -19,25 +19,23 @@ fn a_speed_that_was_put_in_is_read_again() {
     at("wave --on stm32f411/tim9 --clock 96MHz --freq 40Hz --duty 30% --clock-error 1% --missing 100..139 \
         --for 10s --time-resolution 1us --save wheel.vcd");
     let line = "tach wheel.vcd --pulses-per-turn 4 --speed-range 100rpm..900rpm --recorder 1MHz+-20ppm --plot wheel.svg";
-    let found: Value = serde_json::from_str(&at(&format!("{line} --format json"))).unwrap();
+    let found: Value = result_of(&at(&format!("{line} --format json")));
     let signal = &found["signals"][0];
-    let speed = signal["speed_rpm_approx"].as_f64().unwrap();
+    let speed = signal["speed"]["approx"].as_f64().unwrap();
     // A turn of 99 ms in steps of 1 us.
     assert!((speed / 606.0 - 1.0).abs() < 1e-5, "{speed}");
-    assert_eq!((&signal["stops"], &signal["accuracy_approx"]), (&1.into(), &2e-5.into()));
+    assert_eq!((&signal["stops"], &signal["accuracy"]["approx"]), (&1.into(), &2e-5.into()));
     // From the pulse 99 to the pulse 140, of 25 ms less 1 %.
     let stood = &signal["stood"][0];
-    let near = |key: &str, seconds: f64| (stood[key].as_f64().unwrap() - seconds).abs() < 2e-6;
-    assert!(near("at_s_approx", 99.0 * 0.025 / 1.01) && near("for_s_approx", 41.0 * 0.025 / 1.01), "{stood}");
+    let near = |key: &str, seconds: f64| (stood[key]["approx"].as_f64().unwrap() - seconds).abs() < 2e-6;
+    assert!(near("at", 99.0 * 0.025 / 1.01) && near("lasts", 41.0 * 0.025 / 1.01), "{stood}");
     let svg = std::fs::read_to_string(folder.path().join("wheel.svg")).unwrap();
     assert!(svg.contains("it stood once") && svg.contains("speed, rpm"));
     // Standing for longer than at 20 rpm only: forty pulses less are slow, then.
-    let slow: Value = serde_json::from_str(&at(
-        "tach wheel.vcd --pulses-per-turn 4 --speed-range 1rpm..900rpm --format json",
-    ))
-    .unwrap();
+    let slow: Value =
+        result_of(&at("tach wheel.vcd --pulses-per-turn 4 --speed-range 1rpm..900rpm --format json"));
     assert_eq!(slow["signals"][0]["stops"], 0);
-    let slowest = slow["signals"][0]["slowest_rpm_approx"].as_f64().unwrap();
+    let slowest = slow["signals"][0]["slowest"]["approx"].as_f64().unwrap();
     // A turn with that gap takes 44 pulses' time instead of four.
     assert!((slowest / (606.0 / 11.0) - 1.0).abs() < 1e-5, "{slowest}");
 }
@@ -51,12 +49,15 @@ fn requirements_decide_the_exit_code() {
     ] {
         let run = run(&format!("{ON} {line} --format json"));
         assert_eq!(run.code, code, "{line}: {run:?}");
-        let found: Value = serde_json::from_str(&run.stdout).unwrap();
+        let found: Value = result_of(&run.stdout);
         assert_eq!(found["findings"][0]["name"].as_str(), name, "{line}");
     }
     // 300 rpm with two pulses a turn are 9.6 million clocks: divided by 147 they fit 16 bits.
-    let period = &json(&format!("{ON} --speed-range 300rpm..3000rpm"))["period"];
-    assert_eq!((&period["registers"][0]["written"], &period["divider"]), (&146.into(), &"147".into()));
+    let period = &json(&format!("{ON} --speed-range 300rpm..3000rpm"))["interval"];
+    assert_eq!(
+        (&period["counter"]["writes"][0]["written"], &period["counter"]["divider"]["exact"]),
+        (&146.into(), &"147".into())
+    );
 }
 
 #[test]
@@ -102,7 +103,7 @@ fn what_a_timer_does_with_pulses_is_told_with_its_source() {
         let line = shown.lines().find(|line| line.contains("inputs ")).unwrap();
         assert!(line.trim_end().ends_with(says), "{line}");
     }
-    let facts = json("parts stm32f411/tim9")["facts"].to_string();
+    let facts = json("parts stm32f411/tim9")["block"]["inputs"].to_string();
     assert!(facts.contains("TI1 or TI2 can clock the counter"), "{facts}");
 }
 
@@ -114,9 +115,12 @@ fn a_part_that_says_nothing_of_its_inputs_is_taken_to_have_them() {
     let at = |line: &str| run_words(line.split(' '), folder.path(), &[]);
     let line = "tach --parts domechip.toml --on domechip/tim1 --pulses-per-turn 1 --speed-range 60rpm..600rpm --format json";
     std::fs::write(folder.path().join("domechip.toml"), example).unwrap();
-    let found: Value = serde_json::from_str(&at(line).stdout).unwrap();
+    let found: Value = result_of(&at(line).stdout);
     // 8 MHz between pulses of a second: by 64, since by 8 a million counts would not fit. A window of a second sees one.
-    assert_eq!((&found["period"]["divider"], found["findings"].as_array().unwrap().len()), (&"64".into(), 2));
+    assert_eq!(
+        (&found["interval"]["counter"]["divider"]["exact"], found["findings"].as_array().unwrap().len()),
+        (&"64".into(), 2)
+    );
     let names: Vec<&str> =
         found["findings"].as_array().unwrap().iter().map(|one| one["name"].as_str().unwrap()).collect();
     // 125 000 counts a second are too many for 16 bits even so.
@@ -124,9 +128,12 @@ fn a_part_that_says_nothing_of_its_inputs_is_taken_to_have_them() {
     let said = "counter_bits = 16\ninputs = { capture = true, count = true, counter_bits = 24, facts = [{ says = \"captures\", \
                 document = \"manual\", trust = \"verified\" }] }";
     std::fs::write(folder.path().join("domechip.toml"), example.replace("counter_bits = 16", said)).unwrap();
-    let found: Value = serde_json::from_str(&at(line).stdout).unwrap();
+    let found: Value = result_of(&at(line).stdout);
     // 24 bits hold 8 000 000 counts.
-    assert_eq!((&found["period"]["divider"], &found["period"]["counter_bits"]), (&"1".into(), &24.into()));
+    assert_eq!(
+        (&found["interval"]["counter"]["divider"]["exact"], &found["interval"]["counter_bits"]),
+        (&"1".into(), &24.into())
+    );
     assert_eq!(found["findings"], serde_json::json!([]));
     let wrong = said.replace("counter_bits = 24", "counter_bits = 99").replace("facts = [", "facts = [] } #");
     std::fs::write(folder.path().join("domechip.toml"), example.replace("counter_bits = 16", &wrong))

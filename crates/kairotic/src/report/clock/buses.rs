@@ -1,12 +1,11 @@
 //! What the bus dividers make of a system clock.
 
 use kairotic_core::clock::{Arrangement, BusTable};
-use serde::Serialize;
 
 use super::super::words::{brief, counted};
-use super::{ArrangementView, answer, assignment};
+use super::assignment;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// What the bus dividers make of a system clock.
 #[derive(Debug)]
@@ -64,13 +63,7 @@ impl Report for BusReport {
     }
 
     fn json(&self) -> Result<String> {
-        let BusTable { timer, system, legal, illegal, .. } = &self.table;
-        let body = BusView {
-            system_hz: exact(system.value()),
-            settings: legal.iter().map(ArrangementView::of).collect(),
-            illegal: *illegal,
-        };
-        answer(timer, body)
+        envelope("clock", &self.table, &[])
     }
 }
 
@@ -78,11 +71,4 @@ impl Report for BusReport {
 fn settled(arrangement: &Arrangement) -> String {
     let words = arrangement.settled.iter().map(|(name, value)| format!("{name}={value}"));
     words.collect::<Vec<_>>().join(" ")
-}
-
-#[derive(Serialize)]
-struct BusView {
-    system_hz: String,
-    settings: Vec<ArrangementView>,
-    illegal: usize,
 }

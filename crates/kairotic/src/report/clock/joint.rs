@@ -2,16 +2,12 @@
 
 use kairotic_core::clock::{Joint, JointSetting};
 use kairotic_core::quantity::Deviation;
-use serde::Serialize;
 
-use super::super::json::SettingView;
-use super::super::setting::{GIVES, WRITE, gives, write_lines, writes};
+use super::super::setting::{GIVES, WRITE, gives, write_lines};
 use super::super::words::{brief, counted, division};
-use super::{
-    ArrangementView, THROUGH, answer, assignment, error_words, short, source, source_error, through,
-};
+use super::{THROUGH, assignment, error_words, short, source, source_error, through};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// Clock tree and timer searched together.
 #[derive(Debug)]
@@ -28,7 +24,7 @@ impl Report for JointReport {
         heading.push(source(&best.arrangement));
         let mut page = Page::headed(heading);
         let mut lines = write_lines(&best.arrangement.writes);
-        lines.extend(writes(timer, &best.setting)?);
+        lines.extend(write_lines(&best.registers));
         page.push("write", WRITE, lines);
         page.push("through", THROUGH, through(&best.arrangement.passages));
         let mut figures = gives(&best.setting, None, None);
@@ -90,24 +86,12 @@ impl Report for JointReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Joint { timer, frequency, whole_only, settings } = &self.joint;
-        let mut views = Vec::new();
-        for found in settings {
-            views.push(JointSettingView {
-                clock: ArrangementView::of(&found.arrangement),
-                setting: SettingView::of(timer, &found.setting)?,
-                frequency_error: exact(found.error.value()),
-                frequency_error_ppm_approx: found.error.value().approx() * 1e6,
-            });
-        }
-        let body =
-            JointView { frequency_hz: exact(frequency.value()), whole_only: *whole_only, settings: views };
-        answer(timer, body)
+        envelope("clock", &self.joint, &[])
     }
 }
 
 fn alternative(found: &JointSetting) -> Line {
-    let JointSetting { arrangement, setting, error } = found;
+    let JointSetting { arrangement, setting, error, .. } = found;
     let top = setting.top_register.as_deref().unwrap_or("top");
     Line::Row(vec![
         Cell::point(brief(arrangement.frequency)),
@@ -116,19 +100,4 @@ fn alternative(found: &JointSetting) -> Line {
         Cell::left(format!("divide by {}, {top} {}", division(setting.divider), setting.plan.top)),
         Cell::left(short(arrangement)),
     ])
-}
-
-#[derive(Serialize)]
-struct JointView {
-    frequency_hz: String,
-    whole_only: bool,
-    settings: Vec<JointSettingView>,
-}
-
-#[derive(Serialize)]
-struct JointSettingView {
-    clock: ArrangementView,
-    setting: SettingView,
-    frequency_error: String,
-    frequency_error_ppm_approx: f64,
 }

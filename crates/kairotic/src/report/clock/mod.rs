@@ -6,19 +6,15 @@ mod reach;
 mod state;
 
 use kairotic_core::clock::{Arrangement, Passage};
-use kairotic_core::part::Timer;
 use kairotic_core::quantity::Deviation;
 use kairotic_core::setting::FieldWrite;
-use serde::Serialize;
 
 pub use self::buses::BusReport;
 pub use self::joint::JointReport;
 pub use self::reach::ReachReport;
 pub use self::state::StateReport;
-use super::json::FieldView;
 use super::words::{brief, frequency_error};
-use crate::fault::Result;
-use crate::format::{Cell, Head, Line, exact, exact_or_null};
+use crate::format::{Cell, Line};
 
 /// The columns of the block `through`.
 pub const THROUGH: &[&str] = &["node", "frequency", "how"];
@@ -73,74 +69,4 @@ fn source(arrangement: &Arrangement) -> String {
 
 fn assignment(write: &FieldWrite) -> String {
     format!("{}={}", write.name(), write.written)
-}
-
-fn answer(timer: &Timer, body: impl Serialize) -> Result<String> {
-    let head = Head::of("clock");
-    Ok(serde_json::to_string_pretty(&View { head, part: &timer.part, timer: &timer.name, body })?)
-}
-
-#[derive(Serialize)]
-struct View<'r, B> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    timer: &'r str,
-    #[serde(flatten)]
-    body: B,
-}
-
-/// One way through the clock tree.
-#[derive(Debug, Serialize)]
-pub struct ArrangementView {
-    clock_hz: String,
-    clock_hz_approx: f64,
-    vco_hz: Option<String>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    source_accuracy: Vec<AccuracyView>,
-    through: Vec<PassageView>,
-    clock_registers: Vec<FieldView>,
-}
-
-impl ArrangementView {
-    /// Everything about it.
-    pub fn of(arrangement: &Arrangement) -> Self {
-        let clock = arrangement.frequency.value();
-        Self {
-            clock_hz: exact(clock),
-            clock_hz_approx: clock.approx(),
-            vco_hz: exact_or_null(arrangement.vco.map(|vco| vco.value())),
-            source_accuracy: arrangement
-                .accuracy
-                .iter()
-                .map(|accuracy| AccuracyView {
-                    over: accuracy.over.clone(),
-                    within: [accuracy.within.low, accuracy.within.high].map(|end| exact(end.value())),
-                })
-                .collect(),
-            through: arrangement
-                .passages
-                .iter()
-                .map(|passage| PassageView {
-                    node: passage.node.clone(),
-                    frequency_hz: exact(passage.frequency.value()),
-                    how: passage.how.clone(),
-                })
-                .collect(),
-            clock_registers: arrangement.writes.iter().cloned().map(FieldView::of).collect(),
-        }
-    }
-}
-
-#[derive(Debug, Serialize)]
-struct AccuracyView {
-    over: String,
-    within: [String; 2],
-}
-
-#[derive(Debug, Serialize)]
-struct PassageView {
-    node: String,
-    frequency_hz: String,
-    how: String,
 }

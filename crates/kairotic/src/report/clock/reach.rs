@@ -2,15 +2,12 @@
 
 use kairotic_core::clock::{Arrangement, Reached, ReachedClock};
 use kairotic_core::quantity::Deviation;
-use serde::Serialize;
 
 use super::super::setting::{GIVES, WRITE, write_lines};
 use super::super::words::{brief, counted};
-use super::{
-    ArrangementView, THROUGH, answer, assignment, error_words, short, source, source_error, through,
-};
+use super::{THROUGH, assignment, error_words, short, source, source_error, through};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact, exact_or_null};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact, exact_or_null};
 
 /// So many other settings are shown unless all are asked for.
 const OTHERS: usize = 5;
@@ -74,14 +71,7 @@ impl Report for ReachReport {
     }
 
     fn json(&self) -> Result<String> {
-        let Reached { timer, reach, ways } = &self.reached;
-        let ways = ways.iter().map(|way| WayView {
-            arrangement: ArrangementView::of(&way.arrangement),
-            clock_error: exact(way.error.value()),
-            clock_error_ppm_approx: way.error.value().approx() * 1e6,
-        });
-        let body = ReachView { reach_hz: exact(reach.value()), ways: ways.collect() };
-        answer(timer, body)
+        envelope("clock", &self.reached, &[])
     }
 }
 
@@ -101,18 +91,4 @@ fn other(way: &ReachedClock) -> Line {
         Cell::left(vco),
         Cell::left(short(&way.arrangement)),
     ])
-}
-
-#[derive(Serialize)]
-struct ReachView {
-    reach_hz: String,
-    ways: Vec<WayView>,
-}
-
-#[derive(Serialize)]
-struct WayView {
-    #[serde(flatten)]
-    arrangement: ArrangementView,
-    clock_error: String,
-    clock_error_ppm_approx: f64,
 }

@@ -1,13 +1,11 @@
 //! What registers make of the clocks.
 
-use kairotic_core::clock::{ClockState, NodeState};
-use kairotic_core::quantity::Frequency;
-use serde::Serialize;
+use kairotic_core::clock::{ClockState, NodeState, TimerClock};
 
 use super::super::words::brief;
 use super::THROUGH;
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table, exact_or_null};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact_or_null};
 
 /// What registers make of the clocks.
 #[derive(Debug)]
@@ -28,8 +26,8 @@ impl Report for StateReport {
             ])
         };
         page.push("through", THROUGH, nodes.iter().map(row).collect());
-        let reaches = timers.iter().map(|(timer, node)| {
-            let frequency = self.frequency(node).map_or("?".to_owned(), brief);
+        let reaches = timers.iter().map(|TimerClock { timer, frequency, .. }| {
+            let frequency = frequency.map_or("?".to_owned(), brief);
             Line::Row(vec![Cell::left(timer.clone()), Cell::point(frequency)])
         });
         page.push("reaches", &["timer", "clock"], reaches.collect());
@@ -61,55 +59,6 @@ impl Report for StateReport {
     }
 
     fn json(&self) -> Result<String> {
-        let ClockState { part, nodes, timers, assumed } = &self.state;
-        let nodes = nodes.iter().map(|node| NodeView {
-            node: &node.node,
-            frequency_hz: exact_or_null(node.frequency.map(|frequency| frequency.value())),
-            how: &node.how,
-            illegal: node.illegal.as_deref(),
-        });
-        let timers = timers.iter().map(|(timer, node)| TimerClockView {
-            timer,
-            clock: node,
-            frequency_hz: exact_or_null(self.frequency(node).map(|frequency| frequency.value())),
-        });
-        Ok(serde_json::to_string_pretty(&StateView {
-            head: Head::of("clock"),
-            part,
-            nodes: nodes.collect(),
-            timers: timers.collect(),
-            assumed,
-        })?)
+        envelope("clock", &self.state, &[])
     }
-}
-
-impl StateReport {
-    fn frequency(&self, name: &str) -> Option<Frequency> {
-        self.state.nodes.iter().find(|node| node.node == name)?.frequency
-    }
-}
-
-#[derive(Serialize)]
-struct StateView<'r> {
-    #[serde(flatten)]
-    head: Head,
-    part: &'r str,
-    nodes: Vec<NodeView<'r>>,
-    timers: Vec<TimerClockView<'r>>,
-    assumed: &'r [String],
-}
-
-#[derive(Serialize)]
-struct NodeView<'r> {
-    node: &'r str,
-    frequency_hz: Option<String>,
-    how: &'r str,
-    illegal: Option<&'r str>,
-}
-
-#[derive(Serialize)]
-struct TimerClockView<'r> {
-    timer: &'r str,
-    clock: &'r str,
-    frequency_hz: Option<String>,
 }

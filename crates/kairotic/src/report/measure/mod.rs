@@ -6,13 +6,14 @@ mod view;
 use kairotic_core::capture::{
     CommonClock, Comparison, Measurement, PairMeasurement, Recorder, Spread, Timing, TracePoint,
 };
+use kairotic_core::finding::Finding;
 use kairotic_core::search::Derivation;
 use kairotic_formats::capture::{Header, Trailer};
 
 use super::floats::{self, unit};
 use crate::chart::{Band, Bins, CapturePlot};
 use crate::fault::Result;
-use crate::format::{Page, Report, Table};
+use crate::format::{Page, Report, Table, envelope};
 
 /// A capture, measured.
 #[derive(Debug)]
@@ -163,6 +164,8 @@ impl Report for MeasureReport {
     }
 
     fn json(&self) -> Result<String> {
-        Ok(serde_json::to_string_pretty(&view::View::of(self)?)?)
+        let compared = self.signals.iter().filter_map(|signal| signal.comparison.as_ref());
+        let findings: Vec<Finding> = compared.flat_map(|comparison| comparison.findings.clone()).collect();
+        envelope("measure", view::View::of(self), &findings)
     }
 }

@@ -1,26 +1,28 @@
 //! A measured capture for programs. Times are in seconds; what is measured is a float.
 
 use kairotic_core::capture::{Comparison, Events, Measurement, Recorder, Spread, Timing};
+use kairotic_core::finding::Finding;
+use kairotic_core::quantity::Time;
 use kairotic_core::requirement::RequirementCheck;
+use kairotic_core::search::RankedSetting;
 use kairotic_core::simulation::Logic;
 use serde::Serialize;
 
-use super::super::json::FindingView;
 use super::super::setting::names;
 use super::{MeasureReport, MeasuredPair, peak_to_peak};
-use crate::fault::Result;
-use crate::format::{Head, Table, exact};
+use crate::format::Table;
+use crate::format::approximate;
 
 /// The whole.
 #[derive(Serialize)]
 pub(super) struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
     file: &'r str,
     kind: &'static str,
-    tick_s: String,
-    step_s_approx: f64,
-    length_s_approx: f64,
+    tick: Time,
+    #[serde(serialize_with = "approximate::seconds")]
+    step: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    length: f64,
     signals: Vec<SignalView<'r>>,
     pairs: Vec<PairView<'r>>,
     clock: Option<ClockView<'r>>,
@@ -32,8 +34,10 @@ struct SignalView<'r> {
     signal: &'r str,
     edges: u64,
     before: &'static str,
-    first_edge_s_approx: Option<f64>,
-    last_edge_s_approx: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    first_edge: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    last_edge: Option<f64>,
     timing: Option<TimingView>,
     segments: Vec<SegmentView>,
     further_segments: u64,
@@ -42,57 +46,81 @@ struct SignalView<'r> {
     irregular: EventsView,
     glitches: EventsView,
     unknown_count: u64,
-    unknown_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    unknown: f64,
     plan: Option<PlanView<'r>>,
 }
 
 #[derive(Serialize)]
 struct TimingView {
     cycles: u64,
-    frequency_hz_approx: f64,
-    frequency_uncertainty_approx: Option<f64>,
-    duty_approx: f64,
-    duty_uncertainty_approx: Option<f64>,
+    #[serde(serialize_with = "approximate::hertz")]
+    frequency: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    frequency_uncertainty: Option<f64>,
+    #[serde(serialize_with = "approximate::ratio")]
+    duty: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    duty_uncertainty: Option<f64>,
     period: SpreadView,
     high: SpreadView,
     low: SpreadView,
     below_the_floor: bool,
-    cycle_to_cycle_s_approx: Option<f64>,
-    cycle_to_cycle_rms_s_approx: Option<f64>,
-    time_interval_error_s_approx: f64,
-    time_interval_error_rms_s_approx: f64,
-    drift_approx: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    cycle_to_cycle: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    cycle_to_cycle_rms: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    time_interval_error: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    time_interval_error_rms: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    drift: Option<f64>,
     allan: Vec<AllanView>,
 }
 
 #[derive(Serialize)]
 struct SpreadView {
-    mean_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    mean: f64,
     /// Only of intervals of one signal's cycles.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    mean_uncertainty_s_approx: Option<f64>,
-    least_s_approx: f64,
-    most_s_approx: f64,
-    peak_to_peak_s_approx: f64,
-    deviation_s_approx: f64,
-    percentile_1_s_approx: f64,
-    percentile_50_s_approx: f64,
-    percentile_99_s_approx: f64,
+    #[serde(skip_serializing_if = "Option::is_none", serialize_with = "approximate::seconds")]
+    mean_uncertainty: Option<f64>,
+    #[serde(serialize_with = "approximate::seconds")]
+    least: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    most: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    peak_to_peak: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    deviation: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    percentile_1: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    percentile_50: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    percentile_99: f64,
 }
 
 #[derive(Serialize)]
 struct AllanView {
-    span_s_approx: f64,
-    deviation_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    span: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    deviation: f64,
 }
 
 #[derive(Serialize)]
 struct SegmentView {
-    start_s_approx: f64,
-    end_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    start: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    end: f64,
     cycles: u64,
-    period_s_approx: f64,
-    high_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    period: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    high: f64,
 }
 
 #[derive(Serialize)]
@@ -103,17 +131,20 @@ struct EventsView {
 
 #[derive(Serialize)]
 struct EventView {
-    at_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    at: f64,
     size: u64,
 }
 
 #[derive(Serialize)]
 struct PlanView<'r> {
     cause: &'static str,
-    frequency_error_approx: f64,
-    uncertainty_approx: Option<f64>,
-    needs: &'r [RequirementCheck],
-    findings: Vec<FindingView>,
+    #[serde(serialize_with = "approximate::ratio")]
+    frequency_error: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    uncertainty: Option<f64>,
+    checks: &'r [RequirementCheck],
+    findings: &'r [Finding],
 }
 
 #[derive(Serialize)]
@@ -121,7 +152,8 @@ struct PairView<'r> {
     first: &'r str,
     second: &'r str,
     delay: Option<SpreadView>,
-    phase_deg_approx: Option<f64>,
+    #[serde(serialize_with = "approximate::degrees")]
+    phase: Option<f64>,
     overlap: Option<SpreadView>,
     dead_after_first: Option<SpreadView>,
     dead_after_second: Option<SpreadView>,
@@ -129,8 +161,10 @@ struct PairView<'r> {
 
 #[derive(Serialize)]
 struct ClockView<'r> {
-    error_approx: f64,
-    uncertainty_approx: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    error: f64,
+    #[serde(serialize_with = "approximate::ratio")]
+    uncertainty: f64,
     signals: usize,
     agree: bool,
     derived: Vec<DerivedView<'r>>,
@@ -139,32 +173,29 @@ struct ClockView<'r> {
 #[derive(Serialize)]
 struct DerivedView<'r> {
     signal: &'r str,
-    setting: super::super::json::SettingView,
+    setting: &'r RankedSetting,
 }
 
 impl<'r> View<'r> {
-    pub(super) fn of(report: &'r MeasureReport) -> Result<Self> {
+    pub(super) fn of(report: &'r MeasureReport) -> Self {
         let tick = report.recorder.tick;
-        let clock = report.clock.as_ref().map(|clock| -> Result<ClockView<'r>> {
-            let derived = clock.derived.iter().map(|(signal, derivation)| {
-                let setting = super::super::json::SettingView::chosen(&derivation.timer, &derivation.best)?;
-                Ok(DerivedView { signal, setting })
-            });
-            Ok(ClockView {
-                error_approx: clock.common.error,
-                uncertainty_approx: clock.common.uncertainty,
-                signals: clock.common.signals,
-                agree: clock.common.agree,
-                derived: derived.collect::<Result<_>>()?,
-            })
+        let clock = report.clock.as_ref().map(|clock| ClockView {
+            error: clock.common.error,
+            uncertainty: clock.common.uncertainty,
+            signals: clock.common.signals,
+            agree: clock.common.agree,
+            derived: clock
+                .derived
+                .iter()
+                .map(|(signal, derivation)| DerivedView { signal, setting: &derivation.best })
+                .collect(),
         });
-        Ok(Self {
-            head: Head::of("measure"),
+        Self {
             file: &report.file,
             kind: report.header.kind,
-            tick_s: exact(report.header.tick),
-            step_s_approx: report.recorder.floor(),
-            length_s_approx: report.trailer.end as f64 * tick,
+            tick: Time::new(report.header.tick),
+            step: report.recorder.floor(),
+            length: report.trailer.end as f64 * tick,
             signals: report
                 .signals
                 .iter()
@@ -173,9 +204,9 @@ impl<'r> View<'r> {
                 })
                 .collect(),
             pairs: report.pairs.iter().map(|pair| PairView::of(pair, tick)).collect(),
-            clock: clock.transpose()?,
+            clock,
             notes: &report.trailer.notes,
-        })
+        }
     }
 }
 
@@ -189,11 +220,11 @@ impl<'r> SignalView<'r> {
         let tick = report.recorder.tick;
         let seconds = |ticks: u64| ticks as f64 * tick;
         let segments = measurement.segments.iter().map(|segment| SegmentView {
-            start_s_approx: seconds(segment.start),
-            end_s_approx: seconds(segment.end),
+            start: seconds(segment.start),
+            end: seconds(segment.end),
             cycles: segment.cycles,
-            period_s_approx: segment.period * tick,
-            high_s_approx: segment.high * tick,
+            period: segment.period * tick,
+            high: segment.high * tick,
         });
         let timing = measurement.timing.as_ref();
         Self {
@@ -204,8 +235,8 @@ impl<'r> SignalView<'r> {
                 Logic::High => "high",
                 Logic::Unknown => "unknown",
             },
-            first_edge_s_approx: measurement.active.map(|(first, _)| seconds(first)),
-            last_edge_s_approx: measurement.active.map(|(_, last)| seconds(last)),
+            first_edge: measurement.active.map(|(first, _)| seconds(first)),
+            last_edge: measurement.active.map(|(_, last)| seconds(last)),
             timing: timing.map(|timing| TimingView::of(timing, &report.recorder)),
             segments: segments.collect(),
             further_segments: measurement.further_segments,
@@ -214,7 +245,7 @@ impl<'r> SignalView<'r> {
             irregular: EventsView::of(&measurement.irregular, tick),
             glitches: EventsView::of(&measurement.glitches, tick),
             unknown_count: measurement.unknown.0,
-            unknown_s_approx: seconds(measurement.unknown.1),
+            unknown: seconds(measurement.unknown.1),
             plan: comparison.map(PlanView::of),
         }
     }
@@ -225,25 +256,25 @@ impl TimingView {
         let tick = recorder.tick;
         let (low, high) = timing.clock.ends;
         let allan = timing.allan.iter().map(|one| AllanView {
-            span_s_approx: one.periods as f64 * timing.clock.period * tick,
-            deviation_approx: one.deviation,
+            span: one.periods as f64 * timing.clock.period * tick,
+            deviation: one.deviation,
         });
         Self {
             cycles: timing.cycles,
-            frequency_hz_approx: 1.0 / (timing.clock.period * tick),
-            frequency_uncertainty_approx: timing.clock.uncertainty(recorder.interval),
-            duty_approx: timing.duty(),
-            duty_uncertainty_approx: timing.duty_uncertainty(recorder.interval),
+            frequency: 1.0 / (timing.clock.period * tick),
+            frequency_uncertainty: timing.clock.uncertainty(recorder.interval),
+            duty: timing.duty(),
+            duty_uncertainty: timing.duty_uncertainty(recorder.interval),
             period: SpreadView::of(&timing.period, tick)
                 .within(timing.period_uncertainty(recorder.interval), tick),
             high: SpreadView::of(&timing.high, tick).within(timing.high.uncertainty(recorder.interval), tick),
             low: SpreadView::of(&timing.low, tick).within(timing.low.uncertainty(recorder.interval), tick),
             below_the_floor: recorder.is_below_floor(timing),
-            cycle_to_cycle_s_approx: timing.cycle_to_cycle.map(|(most, _)| most as f64 * tick),
-            cycle_to_cycle_rms_s_approx: timing.cycle_to_cycle.map(|(_, rms)| rms * tick),
-            time_interval_error_s_approx: (high - low) * tick,
-            time_interval_error_rms_s_approx: timing.clock.rms * tick,
-            drift_approx: timing.drift(recorder.interval),
+            cycle_to_cycle: timing.cycle_to_cycle.map(|(most, _)| most as f64 * tick),
+            cycle_to_cycle_rms: timing.cycle_to_cycle.map(|(_, rms)| rms * tick),
+            time_interval_error: (high - low) * tick,
+            time_interval_error_rms: timing.clock.rms * tick,
+            drift: timing.drift(recorder.interval),
             allan: allan.collect(),
         }
     }
@@ -253,20 +284,20 @@ impl SpreadView {
     fn of(spread: &Spread, tick: f64) -> Self {
         let (least, most) = spread.ends().unwrap_or((0, 0));
         Self {
-            mean_s_approx: spread.mean() * tick,
-            mean_uncertainty_s_approx: None,
-            least_s_approx: least as f64 * tick,
-            most_s_approx: most as f64 * tick,
-            peak_to_peak_s_approx: peak_to_peak(spread) as f64 * tick,
-            deviation_s_approx: spread.deviation() * tick,
-            percentile_1_s_approx: spread.percentile(0.01) * tick,
-            percentile_50_s_approx: spread.percentile(0.5) * tick,
-            percentile_99_s_approx: spread.percentile(0.99) * tick,
+            mean: spread.mean() * tick,
+            mean_uncertainty: None,
+            least: least as f64 * tick,
+            most: most as f64 * tick,
+            peak_to_peak: peak_to_peak(spread) as f64 * tick,
+            deviation: spread.deviation() * tick,
+            percentile_1: spread.percentile(0.01) * tick,
+            percentile_50: spread.percentile(0.5) * tick,
+            percentile_99: spread.percentile(0.99) * tick,
         }
     }
 
     fn within(self, uncertainty: Option<f64>, tick: f64) -> Self {
-        Self { mean_uncertainty_s_approx: uncertainty.map(|ticks| ticks * tick), ..self }
+        Self { mean_uncertainty: uncertainty.map(|ticks| ticks * tick), ..self }
     }
 
     fn some(spread: &Spread, tick: f64) -> Option<Self> {
@@ -277,7 +308,7 @@ impl SpreadView {
 impl EventsView {
     fn of(events: &Events, tick: f64) -> Self {
         let first = events.first.iter();
-        let first = first.map(|event| EventView { at_s_approx: event.at as f64 * tick, size: event.size });
+        let first = first.map(|event| EventView { at: event.at as f64 * tick, size: event.size });
         Self { count: events.count, first: first.collect() }
     }
 }
@@ -286,13 +317,10 @@ impl<'r> PlanView<'r> {
     fn of(comparison: &'r Comparison) -> Self {
         Self {
             cause: comparison.cause.word(),
-            frequency_error_approx: comparison.error,
-            uncertainty_approx: comparison
-                .uncertainty
-                .0
-                .map(|by_capture| by_capture + comparison.uncertainty.1),
-            needs: &comparison.checks,
-            findings: comparison.findings.iter().map(FindingView::of).collect(),
+            frequency_error: comparison.error,
+            uncertainty: comparison.uncertainty.0.map(|by_capture| by_capture + comparison.uncertainty.1),
+            checks: &comparison.checks,
+            findings: &comparison.findings,
         }
     }
 }
@@ -305,7 +333,7 @@ impl<'r> PairView<'r> {
             first: &pair.first,
             second: &pair.second,
             delay: SpreadView::some(&found.delay, tick),
-            phase_deg_approx: phase.then(|| found.delay.mean() / found.period.mean() * 360.0),
+            phase: phase.then(|| found.delay.mean() / found.period.mean() * 360.0),
             overlap: SpreadView::some(&found.overlap, tick),
             dead_after_first: SpreadView::some(&found.dead_after_first, tick),
             dead_after_second: SpreadView::some(&found.dead_after_second, tick),

@@ -1,16 +1,13 @@
 //! A timer set up to measure a speed.
 
-use kairotic_core::quantity::{Deviation, Speed, Time};
+use kairotic_core::quantity::Deviation;
 use kairotic_core::tach::{AtSpeed, Interval, Recommendation, SpeedReading, TachPlan, Window};
-use serde::Serialize;
 
-use super::super::json::{Answer, FieldView};
 use super::super::setting::{self, GIVES, WRITE, write_lines};
 use super::super::words;
 use super::rpm;
-use crate::arguments::routing::Routing;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, exact, exact_or_null};
+use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// A timer set up to measure a speed.
 #[derive(Debug)]
@@ -180,146 +177,6 @@ impl Report for SetupReport {
     }
 
     fn json(&self) -> Result<String> {
-        let plan = &self.plan;
-        let answer = Answer {
-            command: "tach",
-            timer: &plan.timer,
-            clock: plan.clock,
-            default_clock: plan.default_clock,
-            around: &Routing::default(),
-            working: &[],
-            clock_error: None,
-            findings: &plan.findings,
-        };
-        answer.with(View {
-            pulses_per_turn: plan.pulses_per_turn,
-            slowest_rpm: exact_or_null(rpm(plan.speeds.low)),
-            fastest_rpm: exact_or_null(rpm(plan.speeds.high)),
-            choice: plan.recommendation.word(),
-            crossover_rpm_approx: plan.crossover.map(|speed| speed.value().approx() * 60.0),
-            period: plan.interval.as_ref().map(IntervalView::of),
-            window: WindowView::of(&plan.window, plan.counts_pulses),
-            speeds: plan.at.iter().map(AtView::of).collect(),
-        })
+        envelope("tach", &self.plan, &self.plan.findings)
     }
-}
-
-#[derive(Serialize)]
-struct View {
-    pulses_per_turn: u32,
-    slowest_rpm: Option<String>,
-    fastest_rpm: Option<String>,
-    choice: &'static str,
-    crossover_rpm_approx: Option<f64>,
-    period: Option<IntervalView>,
-    window: WindowView,
-    speeds: Vec<AtView>,
-}
-
-#[derive(Serialize)]
-struct IntervalView {
-    registers: Vec<FieldView>,
-    base: Option<String>,
-    counter_bits: u32,
-    divider: String,
-    tick_s: String,
-    fewest_counts: u64,
-    most_counts: u64,
-    slowest_rpm: Option<String>,
-    stop_s: String,
-    overflow_s: String,
-}
-
-impl IntervalView {
-    fn of(interval: &Interval) -> Self {
-        Self {
-            registers: interval.counter.writes.iter().cloned().map(FieldView::of).collect(),
-            base: interval.base.clone(),
-            counter_bits: interval.counter_bits,
-            divider: exact(interval.counter.divider),
-            tick_s: seconds(interval.counter.tick),
-            fewest_counts: interval.counts.0,
-            most_counts: interval.counts.1,
-            slowest_rpm: turns(interval.slowest),
-            stop_s: seconds(interval.stop),
-            overflow_s: seconds(interval.overflow),
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct WindowView {
-    length_s: String,
-    counted_by_the_timer: bool,
-    fewest_counts: u64,
-    most_counts: u64,
-    needed_bits: u32,
-    step_rpm: Option<String>,
-    slowest_rpm: Option<String>,
-    stop_s: String,
-}
-
-impl WindowView {
-    fn of(window: &Window, counted_by_the_timer: bool) -> Self {
-        Self {
-            length_s: seconds(window.length),
-            counted_by_the_timer,
-            fewest_counts: window.counts.0,
-            most_counts: window.counts.1,
-            needed_bits: window.needed_bits,
-            step_rpm: turns(window.step),
-            slowest_rpm: turns(window.slowest),
-            stop_s: seconds(window.stop),
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct AtView {
-    speed_rpm: Option<String>,
-    speed_rpm_approx: f64,
-    finer: &'static str,
-    period: Option<ReadingView>,
-    turn: Option<ReadingView>,
-    window: ReadingView,
-}
-
-impl AtView {
-    fn of(at: &AtSpeed) -> Self {
-        Self {
-            speed_rpm: turns(at.speed),
-            speed_rpm_approx: at.speed.value().approx() * 60.0,
-            finer: at.finer().word(),
-            period: at.interval.as_ref().map(ReadingView::of),
-            turn: at.turn.as_ref().map(ReadingView::of),
-            window: ReadingView::of(&at.window),
-        }
-    }
-}
-
-#[derive(Serialize)]
-struct ReadingView {
-    counts: u64,
-    step_rpm: Option<String>,
-    step_rpm_approx: f64,
-    takes_s: String,
-}
-
-impl ReadingView {
-    fn of(reading: &SpeedReading) -> Self {
-        Self {
-            counts: reading.counts,
-            step_rpm: turns(reading.step),
-            step_rpm_approx: reading.step.value().approx() * 60.0,
-            takes_s: seconds(reading.takes),
-        }
-    }
-}
-
-fn seconds(time: Time) -> String {
-    exact(time.value())
-}
-
-fn turns(speed: Speed) -> Option<String> {
-    exact_or_null(rpm(speed))
 }

@@ -10,7 +10,8 @@ use super::super::floats::{shown, unit};
 use super::super::words::counted;
 use crate::chart::{Band, SpeedPlot};
 use crate::fault::Result;
-use crate::format::{Cell, Head, Line, Page, Report, Table};
+use crate::format::approximate;
+use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// The most lines of one kind.
 const LINES: usize = 12;
@@ -220,27 +221,26 @@ impl Report for SpeedReport {
 
     fn json(&self) -> Result<String> {
         let view = View {
-            head: Head::of("tach"),
             file: &self.file,
             kind: self.header.kind,
-            step_s_approx: self.recorder.floor(),
-            length_s_approx: self.trailer.end as f64 * self.recorder.tick,
+            step: self.recorder.floor(),
+            length: self.trailer.end as f64 * self.recorder.tick,
             pulses_per_turn: self.pulses_per_turn,
             signals: self.signals.iter().map(|signal| SignalView::of(self, signal)).collect(),
             notes: &self.trailer.notes,
         };
-        Ok(serde_json::to_string_pretty(&view)?)
+        envelope("tach", view, &[])
     }
 }
 
 #[derive(Serialize)]
 struct View<'r> {
-    #[serde(flatten)]
-    head: Head,
     file: &'r str,
     kind: &'static str,
-    step_s_approx: f64,
-    length_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    step: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    length: f64,
     pulses_per_turn: u32,
     signals: Vec<SignalView<'r>>,
     notes: &'r [String],
@@ -250,12 +250,18 @@ struct View<'r> {
 struct SignalView<'r> {
     signal: &'r str,
     pulses: u64,
-    speed_rpm_approx: Option<f64>,
-    slowest_rpm_approx: Option<f64>,
-    fastest_rpm_approx: Option<f64>,
-    step_approx: Option<f64>,
-    accuracy_approx: Option<f64>,
-    places_approx: &'r [f64],
+    #[serde(serialize_with = "approximate::rpm")]
+    speed: Option<f64>,
+    #[serde(serialize_with = "approximate::rpm")]
+    slowest: Option<f64>,
+    #[serde(serialize_with = "approximate::rpm")]
+    fastest: Option<f64>,
+    #[serde(serialize_with = "approximate::ratio")]
+    step: Option<f64>,
+    #[serde(serialize_with = "approximate::ratio")]
+    accuracy: Option<f64>,
+    #[serde(serialize_with = "approximate::ratios")]
+    places: &'r [f64],
     segments: Vec<SegmentView>,
     further_segments: u64,
     stops: u64,
@@ -266,23 +272,31 @@ struct SignalView<'r> {
 
 #[derive(Serialize)]
 struct SegmentView {
-    start_s_approx: f64,
-    end_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    start: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    end: f64,
     turns: u64,
-    speed_rpm_approx: f64,
+    #[serde(serialize_with = "approximate::rpm")]
+    speed: f64,
 }
 
 #[derive(Serialize)]
 struct StopView {
-    at_s_approx: f64,
-    for_s_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    at: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    lasts: f64,
 }
 
 #[derive(Serialize)]
 struct PointView {
-    at_s_approx: f64,
-    slowest_rpm_approx: f64,
-    fastest_rpm_approx: f64,
+    #[serde(serialize_with = "approximate::seconds")]
+    at: f64,
+    #[serde(serialize_with = "approximate::rpm")]
+    slowest: f64,
+    #[serde(serialize_with = "approximate::rpm")]
+    fastest: f64,
 }
 
 impl<'r> SignalView<'r> {
@@ -294,20 +308,20 @@ impl<'r> SignalView<'r> {
         Self {
             signal: &signal.name,
             pulses: turns.pulses,
-            speed_rpm_approx: turns.mean_turn.map(rpm),
-            slowest_rpm_approx: ends.map(|(_, slowest)| rpm(slowest as f64)),
-            fastest_rpm_approx: ends.map(|(fastest, _)| rpm(fastest as f64)),
-            step_approx: turns.mean_turn.map(|turn| report.step(turn)),
-            accuracy_approx: report.accuracy(),
-            places_approx: &turns.places,
+            speed: turns.mean_turn.map(rpm),
+            slowest: ends.map(|(_, slowest)| rpm(slowest as f64)),
+            fastest: ends.map(|(fastest, _)| rpm(fastest as f64)),
+            step: turns.mean_turn.map(|turn| report.step(turn)),
+            accuracy: report.accuracy(),
+            places: &turns.places,
             segments: turns
                 .segments
                 .iter()
                 .map(|segment| SegmentView {
-                    start_s_approx: seconds(segment.start),
-                    end_s_approx: seconds(segment.end),
+                    start: seconds(segment.start),
+                    end: seconds(segment.end),
                     turns: segment.cycles,
-                    speed_rpm_approx: rpm(segment.period),
+                    speed: rpm(segment.period),
                 })
                 .collect(),
             further_segments: turns.further_segments,
@@ -316,16 +330,16 @@ impl<'r> SignalView<'r> {
                 .stops
                 .first
                 .iter()
-                .map(|stop| StopView { at_s_approx: seconds(stop.at), for_s_approx: seconds(stop.size) })
+                .map(|stop| StopView { at: seconds(stop.at), lasts: seconds(stop.size) })
                 .collect(),
             glitches: turns.glitches.count,
             speeds: turns
                 .trace
                 .iter()
                 .map(|point| PointView {
-                    at_s_approx: seconds(point.at),
-                    slowest_rpm_approx: rpm(point.turn.1 as f64),
-                    fastest_rpm_approx: rpm(point.turn.0 as f64),
+                    at: seconds(point.at),
+                    slowest: rpm(point.turn.1 as f64),
+                    fastest: rpm(point.turn.0 as f64),
                 })
                 .collect(),
         }
