@@ -3,22 +3,48 @@
 //! Everything here is computation. There is no input, no output, no clock and no environment; numbers are exact
 //! rationals with checked arithmetic, and a number that does not fit is an [`Error`] that names the quantity.
 //!
-//! The rooms, each of which knows only those above it in this list:
+//! ```
+//! use kairotic_core::quantity::units::{khz, mhz, percent};
+//! use kairotic_core::search::{DeriveRequest, derive};
+//! use kairotic_core::signal::Target;
+//! use kairotic_parts::Catalogue;
+//!
+//! let catalogue = Catalogue::embedded();
+//! let part = catalogue.part("stm32f411")?;
+//! let target = Target::frequency(khz(25)).duty(percent(35));
+//! let request = DeriveRequest::plain("tim3".to_owned(), None, Some(mhz(96).exactly()), target);
+//! let derivation = derive(part, &request)?;
+//! let write: Vec<String> = derivation.best.registers.iter().map(|write| write.name()).collect();
+//! assert_eq!(write[..3], ["PSC", "ARR", "CCR1"]);
+//! assert_eq!(derivation.best.setting.frequency, khz(25));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
+//!
+//! `examples/first-steps` goes on from here: to the edges on the pin, and back from the registers.
+//!
+//! The rooms, each of which uses only those above it in this list:
 //!
 //! - [`limits`]: what input may cost; [`name`]: names that come from outside;
 //! - [`quantity`]: exact numbers with a dimension, read from text and shown as text;
+//! - [`error`]: what can be wrong with a request, as data;
+//! - [`signal`]: what is wanted of a pin;
 //! - [`part`]: what a family file says about a microcontroller's timers;
-//! - [`finding`]: the registry of what can be wrong with a setting;
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
-//! - [`setting`]: the search for register values, and the way back;
+//! - [`finding`]: the registry of what can be wrong with a result;
+//! - [`setting`]: register values and what they make;
+//! - [`load`]: what a signal drives, in its own unit;
+//! - [`search`]: every mode and divider of a timer, ranked;
+//! - [`requirement`]: what is required of a signal, and whether it is met;
+//! - [`decode`]: from register values back to a signal;
+//! - [`explain`]: how a setting comes about, line by line;
 //! - [`clock`]: the clock tree in front of a timer, and both searched together;
 //! - [`survey`]: one target on many timers;
-//! - [`load`]: what a signal drives, in its own unit;
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
-//! - [`board`]: several signals on one part, with what is required of them;
-//! - [`accuracy`]: how far a signal may be off, all in all;
-//! - [`tach`]: how a counter measures a speed from pulses that come so many a turn;
-//! - [`capture`]: what a pin did, measured edge by edge.
+//! - [`accuracy`]: the error budget of a signal;
+//! - [`simulation`]: the edges that a signal should have, and faults in them;
+//! - [`capture`]: what a pin did, measured edge by edge;
+//! - [`tach`]: how a counter measures a speed from pulses, and speeds in a capture;
+//! - [`board`]: several signals on one part, with what is required of them.
 
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 

@@ -115,7 +115,9 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
                 let off = timer.clock.off.clone().filter(|_| default);
                 survey.rows.push(SurveyRow { timer, timers, clock, off, choice, oscillator });
             }
-            Err(error @ (Error::Overflow { .. } | Error::BrokenPart { .. })) => return Err(error),
+            Err(error) if error.is_overflow() || matches!(error, Error::BrokenPart { .. }) => {
+                return Err(error);
+            }
             Err(_) => survey.unable.push(format!("{}/{}", part.name, instance.name)),
         }
     }

@@ -4,11 +4,11 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use kairotic_formats::capture::CaptureError;
-use kairotic_formats::part_blob::BlobError;
 use kairotic_formats::text_file::FileError;
 
 use crate::chart::PlotError;
 use crate::exit::Exit;
+use crate::hints;
 
 /// A result with this crate's error.
 pub type Result<T, E = Fault> = std::result::Result<T, E>;
@@ -48,9 +48,6 @@ pub enum Fault {
         /// The second file.
         second: PathBuf,
     },
-    /// The binary's own data is broken.
-    #[error(transparent)]
-    Blob(#[from] BlobError),
     /// A file or folder cannot be read.
     #[error("cannot read {}: {error}", path.display())]
     Read {
@@ -98,8 +95,8 @@ impl Fault {
     /// What to try, where there is something to say.
     pub fn hint(&self) -> Option<String> {
         match self {
-            Self::Core(error) => error.hint(),
-            Self::Option { error, .. } => error.hint(),
+            Self::Core(error) => hints::of_error(error),
+            Self::Option { error, .. } => hints::of_error(error),
             Self::Usage { hint, .. } => Some(hint.clone()),
             Self::File(_) => Some("docs/part-files.md and docs/board-files.md describe each key".to_owned()),
             Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
@@ -117,7 +114,7 @@ impl Fault {
                 "a folder that is there and may be written to, or for --save one without such a file"
                     .to_owned(),
             ),
-            Self::Blob(_) | Self::Write(_) | Self::Format(_) | Self::Csv(_) => None,
+            Self::Write(_) | Self::Format(_) | Self::Csv(_) => None,
         }
     }
 

@@ -1,6 +1,8 @@
 //! What to try, in the words of the command line: the core's remedies and errors know no options.
 
+use kairotic_core::Error;
 use kairotic_core::accuracy::{Change, Improvement};
+use kairotic_core::error::NoModeReason;
 use kairotic_core::finding::{Finding, Remedy};
 
 /// The remedies of a finding in one clause.
@@ -46,6 +48,55 @@ pub fn of_remedy(remedy: &Remedy) -> String {
         Remedy::BetterRecorder => "a recorder with a better clock (--recorder)".to_owned(),
         other => other.to_string(),
     }
+}
+
+/// What to try after an error, with the options that do it.
+pub fn of_error(error: &Error) -> Option<String> {
+    Some(match error {
+        Error::ChannelTwice { .. } => "name each channel once, as in --duty 1=35% --duty 2=50%".to_owned(),
+        Error::NoMode { reason, .. } => match **reason {
+            NoModeReason::NoDither => {
+                "leave --dither away, or choose a timer whose page in `kairotic parts` names a mode that dithers"
+                    .to_owned()
+            }
+            NoModeReason::NoStartOffset => {
+                "leave --phase away, or choose a timer with a start offset".to_owned()
+            }
+            NoModeReason::SquareOnly => {
+                "ask for a duty of 50 %, or leave --mode out or name another".to_owned()
+            }
+            _ => return error.hint(),
+        },
+        Error::ClockTooFast(_) => "lower the clock, or accept the risk with --allow-overclock".to_owned(),
+        Error::NoInversion { .. } => "leave --active out and swap the levels in the load's wiring".to_owned(),
+        Error::NoDeadTime { .. } => {
+            "a timer whose page in `kairotic parts` names complementary outputs".to_owned()
+        }
+        Error::NoClockTree { .. } => {
+            "derive and decode take the timer's clock itself, with --clock".to_owned()
+        }
+        Error::NoPinout { .. } => "name the timer and channel instead: --on PART/TIMER/CHANNEL".to_owned(),
+        Error::PinOutputs { part, timer: Some(timer), pin, .. } => {
+            format!("say which: --on {part}/{timer} --pin {pin}")
+        }
+        Error::ClockUnreachable(clock) => {
+            format!("allow more with --within, or start from another --source: {}", clock.sources)
+        }
+        Error::JointUnreachable { sources, .. } => {
+            format!("a timer with more bits or divisions, or another --source: {sources}")
+        }
+        Error::AnyPin { part, .. } => {
+            format!("name the timer, and perhaps the channel: --on {part}/TIMER/CHANNEL")
+        }
+        Error::ClockOff { on, .. } => {
+            format!("say what it will have, for example --clock {}", typed(&on.told()))
+        }
+        Error::NoMap { .. } => {
+            "give two different ends for inputs and compare values, or a wider --word".to_owned()
+        }
+        Error::ClockIllegal { .. } => "`kairotic clock` lists what is legal".to_owned(),
+        other => return other.hint(),
+    })
 }
 
 /// A change that makes a budget smaller, with the registers that go with it.

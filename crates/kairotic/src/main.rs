@@ -5,7 +5,6 @@
 
 mod arguments;
 mod atomic_file;
-mod catalogue;
 mod chart;
 mod commands;
 mod exit;
@@ -13,6 +12,7 @@ mod fault;
 mod format;
 mod hints;
 mod interrupted;
+mod part_library;
 mod report;
 mod status;
 
@@ -25,9 +25,9 @@ use anstream::{AutoStream, ColorChoice};
 use clap::Parser;
 
 use crate::arguments::{Cli, Color};
-use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
+use crate::part_library::PartLibrary;
 
 fn main() {
     let cli = Cli::try_parse().unwrap_or_else(|answer| leave(&answer));
@@ -52,7 +52,7 @@ fn leave(answer: &clap::Error) -> ! {
 /// Runs the command and leaves the process, unless something is wrong.
 fn run(cli: &Cli) -> Result<Infallible> {
     let coloured = is_coloured(cli.common.color, &io::stdout());
-    let catalogue = Catalogue::with(&cli.common.own_parts)?;
+    let catalogue = PartLibrary::with(&cli.common.own_parts)?;
     let outcome = commands::run(cli, &catalogue, coloured)?;
     match put(io::stdout().lock(), &outcome.output(cli.common.format, coloured)?, coloured) {
         // A reader that has seen enough is no fault.

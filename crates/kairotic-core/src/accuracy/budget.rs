@@ -8,12 +8,13 @@ use super::judge::judge;
 use super::remedy::{Improvement, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
 use super::update::{Update, update};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::{self, ClockErrorAboveNeed, Finding, FractionalJitter, UpdateNotBuffered};
 use crate::load::{Load, Realised};
 use crate::part::Part;
 use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Duty, Figure, Frequency, OrOverflow, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Figure, Frequency, Range, Rational, Time};
 use crate::requirement::{Need, Needs, RequirementCheck, Verdict};
 use crate::search::{Derivation, DeriveRequest, derive};
 use crate::setting::Output;
@@ -99,7 +100,7 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
     let wanted_period = match derivation.target.aim {
         // Any frequency of a window is the wanted one.
         Aim::Window(_) => setting.period,
-        _ => derivation.target.frequency()?.period()?,
+        _ => derivation.target.wanted_frequency()?.period()?,
     };
     let wanted_pulse = match asked {
         Active::Pulse(pulse) => pulse,

@@ -2,9 +2,10 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::Part;
-use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Time, Tolerance};
+use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
 
 /// What is known of a clock and of what happens around it, besides the clock's own tolerance.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]

@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::load::{Kind, Realised};
 use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Duty, OrOverflow, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Range, Rational, Time};
 
 /// What takes a signal away from what is wanted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -175,7 +176,7 @@ impl Reach {
                 pulse: Time::new(sum(at.pulse.value(), pulse.value())?),
                 duty: Duty::new(sum(at.duty.value(), duty.value())?),
             };
-            kind.level(moved)?.less(own)
+            Ok(kind.level(moved)?.less(own)?)
         };
         let (one, other) = (change(self.pulse.low, self.duty.low)?, change(self.pulse.high, self.duty.high)?);
         // A servo may be mounted so that a longer pulse is a smaller angle.

@@ -3,9 +3,10 @@
 use super::conditions::Conditions;
 use super::contribution::Contribution;
 use super::totals::{Totals, reaches};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::load::{Load, drive};
-use crate::quantity::{Deviation, Figure, LoadLevel, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Figure, LoadLevel, Rational, Time};
 use crate::requirement::{Need, Needs, RequirementCheck, check};
 use crate::search::Derivation;
 

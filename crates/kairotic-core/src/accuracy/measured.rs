@@ -3,9 +3,10 @@
 use serde::Serialize;
 
 use super::budget::{BudgetRequest, drawn_up};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::Part;
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
+use crate::quantity::{Deviation, Frequency, Rational, Time, Tolerance};
 use crate::search::{Derivation, derive};
 
 /// What was measured.

@@ -10,10 +10,11 @@ use rand_distr::{Distribution, Uniform};
 use super::budget::{Budget, active};
 use super::contribution::Cause;
 use super::totals::statistic;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::load::Realised;
 use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Duty, Rational, Time};
 use crate::requirement::{Need, Needs};
 
 /// Boards that are drawn from one stream of random numbers: which thread draws them makes no difference.

@@ -2,9 +2,10 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Timer, UpdatePoint};
-use crate::quantity::{OrOverflow, Range, Time};
+use crate::quantity::{Range, Time};
 use crate::setting::Setting;
 
 /// What happens when the firmware writes a new compare value.

@@ -3,12 +3,12 @@
 use serde::Serialize;
 
 use super::{Asked, Board, Signal};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{self, FewStepsInSpan, Finding, Place};
 use crate::load::{Driven, drive, judge};
 use crate::part::Part;
 use crate::quantity::LoadLevel;
-use crate::quantity::OrOverflow;
 use crate::requirement::{RequirementCheck, Verdict, check};
 use crate::search::{Derivation, DeriveRequest, derive};
 use crate::signal::Target;

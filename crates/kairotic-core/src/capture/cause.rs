@@ -5,12 +5,13 @@ use serde::Serialize;
 
 use super::plan::Planned;
 use crate::decode::clock_suspects;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
     BusClockSuspected, CauseUndecided, ClockOff, DividerOffByOne, Explanation, Finding, FrequencyUnexplained,
     RegisterSlip, Remedy, SinglePeriod, TopOffByOne,
 };
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
+use crate::quantity::{Deviation, Frequency, Rational};
 
 /// What a difference in frequency comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -2,8 +2,9 @@
 
 use super::cause::{Cause, Clues, Shared, UNSTATED};
 use super::plan::Comparison;
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
+use crate::quantity::{Deviation, Frequency, Rational, Tolerance};
 
 /// What several signals are off by together.
 #[derive(Debug, Clone, Copy, PartialEq)]

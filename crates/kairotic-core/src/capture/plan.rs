@@ -7,13 +7,14 @@ use super::common::shared;
 use super::measurement::{Measurement, Timing};
 use super::recorder::Recorder;
 use super::requirements::{self, Allowed};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
     self, BelowTheFloor, ClockDrifts, Finding, GlitchesSeen, JitterUnplanned, PulsesWrong, Severity,
     SignalMissing,
 };
 use crate::load::Load;
-use crate::quantity::{Deviation, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Rational, Time};
 use crate::requirement::{Needs, RequirementCheck, Verdict};
 use crate::search::Derivation;
 

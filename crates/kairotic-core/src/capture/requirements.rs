@@ -5,10 +5,11 @@ use super::measurement::Timing;
 use super::plan::Planned;
 use super::recorder::Recorder;
 use super::spread::Spread;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::Remedy;
 use crate::load::{Load, Realised};
-use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, OrOverflow, Quantity, Rational, Time};
+use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, Quantity, Rational, Time};
 use crate::requirement::{Need, RequirementCheck, Verdict};
 use crate::signal::{Active, Aim, Level};
 
@@ -47,7 +48,7 @@ impl Allowed {
 fn frequency(plan: &Planned<'_>) -> Result<Frequency> {
     match plan.derivation.target.aim {
         Aim::Window(_) => Ok(plan.derivation.best.setting.frequency),
-        _ => plan.derivation.target.frequency(),
+        _ => plan.derivation.target.wanted_frequency(),
     }
 }
 

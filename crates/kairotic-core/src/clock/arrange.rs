@@ -4,9 +4,10 @@ use serde::Serialize;
 
 use super::number::{allows, factor, how, illegal, lookup, meant, rule, steps};
 use super::path::Hop;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
-use crate::quantity::{Frequency, OrOverflow};
+use crate::quantity::Frequency;
 use crate::setting::{FieldWrite, Written};
 
 /// One way for a clock to reach a node, within all limits.

@@ -9,9 +9,10 @@ use std::collections::hash_map::Entry;
 
 use super::number::{factor, number, steps};
 use super::path::Hop;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{ClockNode, Scale, Steps};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational};
+use crate::quantity::{Deviation, Frequency, Range, Rational};
 
 /// A part of a path: the frequency at its open end, and the numbers tried for its nodes.
 struct Partial {

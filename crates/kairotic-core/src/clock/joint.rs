@@ -18,9 +18,10 @@ use super::route::roads;
 use super::source::{SourceAsk, known};
 use super::stretch::{Clock, Stretch, Stretches, order};
 use super::tree_and_node;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{Part, Timer};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
+use crate::quantity::{Deviation, Frequency, Rational};
 use crate::search::{Closest, Goal, Near, RelativeError, compare_errors};
 use crate::setting::{FieldWrite, Setting};
 
@@ -99,7 +100,7 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     }
     if settings.is_empty() {
         let sources = known(part, tree);
-        return Err(Error::JointUnreachable { timer: timer.path(), wanted: wanted.told(), sources });
+        return Err(Error::JointUnreachable { timer: timer.path(), wanted, sources });
     }
     Ok(Joint { frequency: wanted, whole_only, settings, timer: timer.clone() })
 }

@@ -2,9 +2,10 @@
 
 use super::arrange::brief;
 use super::path::Hop;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
-use crate::quantity::{Frequency, OrOverflow, Range, Rational};
+use crate::quantity::{Frequency, Range, Rational};
 
 /// The steps of a node that divides or multiplies by a register; whether it divides.
 pub(super) fn steps(node: &ClockNode) -> Option<(&Steps, bool)> {

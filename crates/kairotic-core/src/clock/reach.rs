@@ -6,9 +6,10 @@ use super::arrange::Arrangement;
 use super::route::{Road, roads};
 use super::source::{SourceAsk, known};
 use super::tree_and_node;
-use crate::error::{Error, Result};
+use crate::error::OrOverflow;
+use crate::error::{ClockUnreachable, Error, Result};
 use crate::part::{Part, Timer};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
+use crate::quantity::{Deviation, Frequency, Rational};
 
 /// A frequency that is wanted at a timer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -58,12 +59,12 @@ pub fn reach(part: &Part, request: &ReachRequest) -> Result<Reached> {
         ways = near(&roads, wanted, request.within)?;
     }
     if ways.is_empty() {
-        return Err(Error::ClockUnreachable {
+        return Err(Error::ClockUnreachable(Box::new(ClockUnreachable {
             timer: timer.path(),
-            wanted: wanted.told(),
-            within: request.within.told(),
+            wanted,
+            within: request.within,
             sources: known(part, tree),
-        });
+        })));
     }
     Ok(Reached { timer, reach: wanted, ways })
 }

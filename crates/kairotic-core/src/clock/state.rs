@@ -4,9 +4,10 @@ use serde::Serialize;
 
 use super::number::{factor, how, illegal, number};
 use super::source::SourceAsk;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{Assignment, ClockNode, ClockTree, Names, NodeInput, Part, Registers, Scale};
-use crate::quantity::{Frequency, OrOverflow};
+use crate::quantity::Frequency;
 
 /// The clocks of a part as registers set them.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -12,9 +12,10 @@ use num_traits::CheckedMul;
 
 use super::number::{rule, steps};
 use super::path::Hop;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
-use crate::quantity::{Frequency, OrOverflow, Range, Rational};
+use crate::quantity::{Frequency, Range, Rational};
 
 /// A clock in hertz.
 pub(super) type Clock = Ratio<u64>;

@@ -1,8 +1,9 @@
 //! The clocks that a timer may count in place of the one that it was given.
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::Timer;
-use crate::quantity::{Frequency, OrOverflow, Rational};
+use crate::quantity::{Frequency, Rational};
 
 /// The clocks that a timer may count instead of a given one, each with what it is: a half, a quarter, twice or four times
 /// of it, and those that the part is known to have.

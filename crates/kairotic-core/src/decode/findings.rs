@@ -4,10 +4,11 @@ use super::clock_suspects::clock_suspects;
 use super::off_by_one::off_by_one;
 use super::reading::Expectation;
 use super::single_change::single_changes;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{BusClockSuspected, ComparePastTop, Finding, Made, OutsideTolerance, Severity};
 use crate::part::{CompareLaw, Mode, Timer};
-use crate::quantity::{Deviation, OrOverflow, Rational};
+use crate::quantity::{Deviation, Rational};
 use crate::setting::findings::{
     full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };

@@ -1,6 +1,6 @@
 //! What register values say about the mode and the channels in use.
 
-use crate::error::{Error, Result};
+use crate::error::{Error, NoModeReason, Result};
 use crate::part::{Channel, CompareLaw, Mode, Polarity, Registers, Slot, Timer, TopSource};
 use crate::setting::RegisterPlan;
 use crate::setting::write::sets_polarity;
@@ -33,11 +33,8 @@ impl<'t> ModeInference<'t> {
                     mode.setup.iter().map(|write| format!("{}={}", write.slot.join(":"), write.value));
                 format!("{} ({})", mode.name, fields.collect::<Vec<_>>().join(" "))
             });
-            Error::NoMode {
-                timer: self.timer.path(),
-                why: "the mode bits given belong to none that makes pulses".to_owned(),
-                hint: format!("modes: {}", known.collect::<Vec<_>>().join(", ")),
-            }
+            let reason = Box::new(NoModeReason::UnknownBits { known: known.collect() });
+            Error::NoMode { timer: self.timer.path(), reason }
         })
     }
 

@@ -1,10 +1,11 @@
 //! Registers that hold a count where one less is written.
 
 use super::reading::Expectation;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{DividerOffByOne, Finding, RegisterSlip, Severity, TopOffByOne};
 use crate::part::{Mode, Steps, Timer, TopSource};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, show};
+use crate::quantity::{Deviation, Frequency, Rational, show};
 use crate::setting::{RegisterPlan, Setting};
 
 /// The registers that could be one too large.

@@ -4,11 +4,12 @@ use serde::Serialize;
 
 use super::findings;
 use super::mode_inference::ModeInference;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
 use crate::part::views;
 use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Part, Registers, Slot, Timer};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Tolerance};
+use crate::quantity::{Deviation, Frequency, Rational, Tolerance, units};
 use crate::search::check_clock;
 use crate::setting::{ClockError, FieldWrite};
 use crate::setting::{PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
@@ -32,6 +33,22 @@ pub struct DecodeRequest {
     pub within: Deviation,
     /// Whether a clock above the timer's maximum is accepted.
     pub allow_overclock: bool,
+}
+
+impl DecodeRequest {
+    /// Register values of a timer, with nothing said of what was meant.
+    pub fn plain(timer: String, clock: Option<Tolerance<Frequency>>, assignments: Vec<Assignment>) -> Self {
+        Self {
+            timer,
+            base: None,
+            channel: None,
+            clock,
+            assignments,
+            expect: None,
+            within: units::ppm(100),
+            allow_overclock: false,
+        }
+    }
 }
 
 /// What register values make.
@@ -118,7 +135,8 @@ fn timer_and_registers(part: &Part, request: &DecodeRequest) -> Result<(Timer, R
         match Registers::of(timer.names(&timer.path()), &request.assignments) {
             Err(error) => complaint = complaint.or(Some(error)),
             Ok(registers) => {
-                let chosen = timer.base.as_ref().map(|base| Ok((base.code, timer.field(&base.field)?)));
+                let chosen =
+                    timer.base.as_ref().map(|base| timer.field(&base.field).map(|field| (base.code, field)));
                 match chosen.transpose()? {
                     Some((code, field)) if registers.value(&field).is_some_and(|given| given != code) => {}
                     _ => return Ok((timer, registers)),

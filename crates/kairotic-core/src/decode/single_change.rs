@@ -1,9 +1,10 @@
 //! The one register that would make a frequency that the registers do not: with all others as they are.
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::Remedy;
 use crate::part::{Mode, Timer, TopSource};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational};
+use crate::quantity::{Deviation, Frequency, Rational};
 use crate::setting::{RegisterPlan, Setting};
 
 /// The changes of one register that bring a setting within a tolerance of a frequency: of the top, and of each divider.

@@ -2,9 +2,10 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{CompareLaw, LinearLaw, PeriodLaw, Timer, law};
-use crate::quantity::{Frequency, OrOverflow, Rational, show};
+use crate::quantity::{Frequency, Rational, show};
 use crate::search::RankedSetting;
 use crate::setting::{Output, Setting};
 use crate::signal::{Active, Target};
@@ -46,7 +47,7 @@ pub(crate) fn derivation(
 ) -> Result<Vec<Line>> {
     let setting = &best.setting;
     let mode = timer.mode(&setting.plan.mode)?;
-    let wanted = target.frequency()?;
+    let wanted = target.wanted_frequency()?;
     let clocks = clock.value().over(wanted.value()).or_overflow("number of source clocks in a period")?;
     let ideal = clocks.over(setting.divider).or_overflow("number of ticks in a period")?;
     let mut lines = vec![

@@ -22,7 +22,7 @@ pub struct MapOverflow {
 impl Described for MapOverflow {
     const NAME: &'static str = "map-overflow";
     const ABOUT: &'static str = "The usual product of input and span leaves the machine's \
-        word, from the inputs named on. A note: the arithmetic that `scale` prints does not. *Remedy*: that \
+        word, from the inputs named on. A note: the arithmetic that was found does not. *Remedy*: that \
         arithmetic.";
 
     fn severity(&self) -> Severity {

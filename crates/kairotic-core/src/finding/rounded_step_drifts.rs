@@ -18,8 +18,8 @@ pub struct RoundedStepDrifts {
 impl Described for RoundedStepDrifts {
     const NAME: &'static str = "rounded-step-drifts";
     const ABOUT: &'static str = "The compare steps of one input, rounded first and then \
-        multiplied, drift: at the highest input by the number told. A note. *Remedy*: the arithmetic that `scale` \
-        prints, which rounds last.";
+        multiplied, drift: at the highest input by the number told. A note. *Remedy*: the arithmetic that was \
+        found, which rounds last.";
 
     fn severity(&self) -> Severity {
         Severity::Note

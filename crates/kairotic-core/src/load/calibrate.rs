@@ -10,9 +10,10 @@ use super::observed::ObservedValue;
 use super::servo::Servo;
 use super::speed_controller::SpeedController;
 use super::{Kind, Realised};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::{EndOutsideDuty, Finding, LineDoesNotFit};
-use crate::quantity::{Duty, OrOverflow, Range, Rational, Resistance, Time};
+use crate::quantity::{Duty, Range, Rational, Resistance, Time};
 
 /// What a load was given, and what was seen of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Duty, OrOverflow, Power, Rational, Resistance, Voltage};
+use crate::quantity::{Duty, Power, Rational, Resistance, Voltage};
 
 /// A heater.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

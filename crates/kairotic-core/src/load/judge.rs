@@ -3,13 +3,14 @@
 use serde::Serialize;
 
 use super::{Arming, Kind, Load, Realised};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
     AudibleFrequency, DutyBelowStart, Finding, FrameRateOutsideLoad, PulseOutsideLoad, ReversalWithoutPause,
     VisibleFlicker, VoltsAboveRating,
 };
 use crate::quantity::LoadLevel;
-use crate::quantity::{Duty, OrOverflow, Rational, Time, Voltage};
+use crate::quantity::{Duty, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};
 use crate::signal::Span;
 
@@ -73,7 +74,9 @@ pub fn drive(load: &Load, setting: &Setting, asked: Option<LoadLevel>) -> Result
         _ => None,
     };
     let dead_band = dead_band
-        .map(|pulse| Ok(DeadBand { pulse, level: kind.level_of_step(Realised { duty: Duty::ZERO, pulse })? }))
+        .map(|pulse| -> Result<DeadBand> {
+            Ok(DeadBand { pulse, level: kind.level_of_step(Realised { duty: Duty::ZERO, pulse })? })
+        })
         .transpose()?;
     let arming = match kind {
         Kind::SpeedController(controller) => controller.arming,

@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Duty, Frequency, OrOverflow, Rational};
+use crate::quantity::{Duty, Frequency, Rational};
 
 /// A lamp.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -1,7 +1,8 @@
 //! Straight lines between two points, and checked arithmetic for them.
 
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 
 /// A straight line through two points that differ in both coordinates.
 #[derive(Debug, Clone, Copy)]

@@ -191,7 +191,7 @@ impl Kind {
     /// Numbers that do not fit.
     pub fn level_of_step(&self, step: Realised) -> Result<LoadLevel> {
         let change = |at: Realised, next: Realised| -> Result<LoadLevel> {
-            self.level(next)?.less(self.level(at)?).map(LoadLevel::magnitude)
+            Ok(self.level(next)?.less(self.level(at)?)?.magnitude())
         };
         let sum = |left: Realised, right: Realised| -> Result<Realised> {
             let plus = |left: Rational, right: Rational| line::plus(left, right);

@@ -3,8 +3,9 @@
 use serde::Serialize;
 
 use super::line::Line;
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Duty, Frequency, OrOverflow, Rational, Time, Voltage};
+use crate::quantity::{Duty, Frequency, Rational, Time, Voltage};
 
 /// A DC motor.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -4,8 +4,8 @@ use serde::Serialize;
 
 use super::Kind;
 use crate::error::{Error, Result};
-use crate::quantity::LoadLevel;
 use crate::quantity::{Figure, Rational, Speed, Voltage};
+use crate::quantity::{LoadLevel, QuantityError};
 
 /// What was seen of a load.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -30,9 +30,10 @@ impl ObservedValue {
         let voltage = || text.parse().map(Self::Voltage).ok().filter(|_| matches!(load, Kind::Motor(_)));
         let level = || load.read_level(text).map(Self::Level);
         speed.or_else(voltage).map_or_else(level, Ok).map_err(|error| match (error, load) {
-            (Error::Quantity { quantity, text, problem, units }, _) if turns => {
+            (Error::Quantity(QuantityError::Text { quantity, text, problem, units }), _) if turns => {
                 let volts = if matches!(load, Kind::Motor(_)) { ", V" } else { "" };
-                Error::Quantity { quantity, text, problem, units: format!("{units}, rpm{volts}") }
+                let units = format!("{units}, rpm{volts}");
+                QuantityError::Text { quantity, text, problem, units }.into()
             }
             (error, _) => error,
         })

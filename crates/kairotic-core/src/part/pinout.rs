@@ -185,12 +185,9 @@ impl Part {
             return Ok((*first).clone());
         }
         let known = outputs.iter().map(|output| format!("{} ({})", output.output(), output.by));
-        let hint = match named.first() {
-            Some(first) => format!("say which: --on {}/{} --pin {pin}", self.name, first.timer),
-            None => "that is the complement of a channel: ask for the channel itself".to_owned(),
-        };
+        let timer = named.first().map(|first| first.timer.clone());
         let outputs = known.collect::<Vec<_>>().join(", ");
-        Err(Error::PinOutputs { pin: pin.to_owned(), outputs, hint })
+        Err(Error::PinOutputs { pin: pin.to_owned(), outputs, part: self.name.clone(), timer })
     }
 }
 

@@ -164,7 +164,7 @@ impl Timer {
                 clock: self.clock.title.clone(),
                 field: off.field.clone(),
                 choices: off.told(),
-                on: self.clock.default.told().replace(' ', ""),
+                on: self.clock.default,
             }),
         }
     }

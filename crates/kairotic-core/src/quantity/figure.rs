@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::{Deviation, LoadLevel, Rational, Speed, Time, Voltage};
+use super::{Deviation, Duty, Frequency, LoadLevel, Rational, Speed, Time, Voltage};
 
 /// A figure of any kind.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -14,6 +14,10 @@ pub enum Figure {
     Count(u64),
     /// A relative deviation.
     Deviation(Deviation),
+    /// A duty.
+    Duty(Duty),
+    /// A frequency.
+    Frequency(Frequency),
     /// A time.
     Time(Time),
     /// A level in a load's own unit.
@@ -30,6 +34,8 @@ impl Figure {
         match self {
             Self::Count(count) => count.into(),
             Self::Deviation(deviation) => deviation.value(),
+            Self::Duty(duty) => duty.value(),
+            Self::Frequency(frequency) => frequency.value(),
             Self::Time(time) => time.value(),
             Self::Level(level) => level.value(),
             Self::Speed(speed) => speed.value(),
@@ -42,6 +48,8 @@ impl Figure {
         match self {
             Self::Count(count) => count.to_string(),
             Self::Deviation(deviation) => deviation.rounded(digits),
+            Self::Duty(duty) => duty.rounded(digits),
+            Self::Frequency(frequency) => frequency.rounded(digits),
             Self::Time(time) => time.rounded(digits),
             Self::Level(level) => level.rounded(digits),
             Self::Speed(speed) => speed.rounded(digits),
@@ -56,6 +64,8 @@ impl fmt::Display for Figure {
         match self {
             Self::Count(count) => count.fmt(f),
             Self::Deviation(deviation) => deviation.fmt(f),
+            Self::Duty(duty) => duty.fmt(f),
+            Self::Frequency(frequency) => frequency.fmt(f),
             Self::Time(time) => time.fmt(f),
             Self::Level(level) => level.fmt(f),
             Self::Speed(speed) => speed.fmt(f),

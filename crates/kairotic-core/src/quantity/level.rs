@@ -4,8 +4,8 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::{Angle, Duty, OrOverflow, Power, Range, Rational};
-use crate::error::Result;
+use super::error::Result;
+use super::{Angle, Duty, Power, QuantityError, Range, Rational};
 
 /// A value in a load's own unit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -43,7 +43,8 @@ impl LoadLevel {
     /// # Errors
     /// A difference that does not fit.
     pub fn less(self, other: Self) -> Result<Self> {
-        Ok(self.with(self.value().minus(other.value()).or_overflow("level")?))
+        let difference = self.value().minus(other.value());
+        difference.map(|value| self.with(value)).ok_or(QuantityError::Overflow { quantity: "level" })
     }
 
     /// The end of a range that is further from nought, without its sign.

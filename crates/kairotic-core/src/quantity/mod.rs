@@ -1,6 +1,7 @@
 //! Exact numbers with a dimension: read from text, checked in every operation, shown as text.
 
 pub mod dimension;
+mod error;
 mod figure;
 mod level;
 pub mod parse;
@@ -9,6 +10,7 @@ mod serial;
 pub mod show;
 #[cfg(test)]
 mod tests;
+pub mod units;
 
 use std::fmt;
 use std::marker::PhantomData;
@@ -20,10 +22,11 @@ pub use self::dimension::{
     AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, PowerDimension,
     ResistanceDimension, SpeedDimension, TimeDimension, VoltageDimension,
 };
+pub use self::error::QuantityError;
+use self::error::Result;
 pub use self::figure::Figure;
 pub use self::level::LoadLevel;
 pub use self::rational::Rational;
-use crate::error::{Error, Result};
 
 /// Events a second, in hertz.
 pub type Frequency = Quantity<FrequencyDimension>;
@@ -85,12 +88,12 @@ impl<D: Dimension> Quantity<D> {
     /// This quantity, or an error where it is nought or less.
     ///
     /// # Errors
-    /// [`Error::NotPositive`] with the dimension's name.
+    /// [`QuantityError::NotPositive`] with the dimension's name.
     pub fn positive(self) -> Result<Self> {
         if self.value.is_positive() {
             Ok(self)
         } else {
-            Err(Error::NotPositive { quantity: D::NAME, value: self.exact() })
+            Err(QuantityError::NotPositive { quantity: D::NAME, value: self.exact() })
         }
     }
 }
@@ -99,12 +102,12 @@ impl Duty {
     /// The same duty, if it is from 0 % to 100 %.
     ///
     /// # Errors
-    /// [`Error::DutyRange`].
+    /// [`QuantityError::DutyRange`].
     pub fn share(self) -> Result<Self> {
         if self >= Self::ZERO && self.value <= Rational::ONE {
             Ok(self)
         } else {
-            Err(Error::DutyRange { found: self.exact() })
+            Err(QuantityError::DutyRange { found: self.exact() })
         }
     }
 }
@@ -113,7 +116,7 @@ impl Frequency {
     /// The period of this frequency, or the frequency of this period's reciprocal.
     ///
     /// # Errors
-    /// [`Error::NotPositive`] for a frequency of nought.
+    /// [`QuantityError::NotPositive`] for a frequency of nought.
     pub fn period(self) -> Result<Time> {
         reciprocal(self.positive()?.value, "period").map(Time::new)
     }
@@ -123,18 +126,18 @@ impl Time {
     /// The frequency whose period this is.
     ///
     /// # Errors
-    /// [`Error::NotPositive`] for a time of nought.
+    /// [`QuantityError::NotPositive`] for a time of nought.
     pub fn frequency(self) -> Result<Frequency> {
         reciprocal(self.positive()?.value, "frequency").map(Frequency::new)
     }
 }
 
 fn reciprocal(value: Rational, quantity: &'static str) -> Result<Rational> {
-    Rational::ONE.over(value).or_overflow(quantity)
+    Rational::ONE.over(value).ok_or(QuantityError::Overflow { quantity })
 }
 
 impl<D: Dimension> FromStr for Quantity<D> {
-    type Err = Error;
+    type Err = QuantityError;
 
     fn from_str(text: &str) -> Result<Self> {
         parse::quantity(text)
@@ -142,7 +145,7 @@ impl<D: Dimension> FromStr for Quantity<D> {
 }
 
 impl<D: Dimension> TryFrom<String> for Quantity<D> {
-    type Error = Error;
+    type Error = QuantityError;
 
     fn try_from(text: String) -> Result<Self> {
         text.parse()
@@ -164,7 +167,7 @@ impl<D: Dimension> fmt::Debug for Quantity<D> {
 
 /// Two quantities with everything between them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
-#[serde(try_from = "String", bound = "Self: TryFrom<String, Error = Error>")]
+#[serde(try_from = "String", bound = "Self: TryFrom<String, Error = QuantityError>")]
 pub struct Range<Q> {
     /// The end that was written first.
     pub low: Q,
@@ -173,7 +176,7 @@ pub struct Range<Q> {
 }
 
 impl<D: Dimension> TryFrom<String> for Range<Quantity<D>> {
-    type Error = Error;
+    type Error = QuantityError;
 
     fn try_from(text: String) -> Result<Self> {
         parse::range(&text)
@@ -194,6 +197,13 @@ impl<D: Dimension + Copy> Range<Quantity<D>> {
     }
 }
 
+impl<D: Dimension> Quantity<D> {
+    /// This quantity, without any deviation.
+    pub const fn exactly(self) -> Tolerance<Self> {
+        Tolerance { nominal: self, deviation: Deviation::ZERO }
+    }
+}
+
 /// A quantity that may deviate both ways by a relative amount.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Tolerance<Q> {
@@ -201,21 +211,4 @@ pub struct Tolerance<Q> {
     pub nominal: Q,
     /// How far it may be off, either way; nought where nothing was said.
     pub deviation: Deviation,
-}
-
-/// Gives a checked operation's `None` the name of the quantity that did not fit.
-pub trait OrOverflow<T> {
-    /// The value, or [`Error::Overflow`] naming `quantity`.
-    ///
-    /// # Errors
-    /// [`Error::Overflow`].
-    fn or_overflow(self, quantity: &'static str) -> Result<T>;
-}
-
-impl<T> OrOverflow<T> for Option<T> {
-    fn or_overflow(self, quantity: &'static str) -> Result<T> {
-        // Spelt out, since an error that is made and dropped each time costs more than most operations.
-        let Some(value) = self else { return Err(Error::Overflow { quantity }) };
-        Ok(value)
-    }
 }

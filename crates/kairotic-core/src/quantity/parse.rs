@@ -8,8 +8,8 @@
 //! ```
 
 use super::dimension::{DeviationDimension, Dimension, Unit};
+use super::error::{QuantityError, Result};
 use super::{Deviation, Quantity, Range, Rational, Tolerance};
-use crate::error::{Error, Result};
 
 /// What is wrong with a text that should have been a quantity.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -40,7 +40,7 @@ pub enum Problem {
 /// Reads a quantity of dimension `D`, for example `25kHz`, `1.5 ms`, `48/7MHz` or `16_000_000Hz`.
 ///
 /// # Errors
-/// [`Error::Quantity`] names the dimension, the text and the units that fit.
+/// [`QuantityError::Text`] names the dimension, the text and the units that fit.
 pub fn quantity<D: Dimension>(text: &str) -> Result<Quantity<D>> {
     parse(text, D::UNITS, D::ALIASES).map(Quantity::new).map_err(|problem| error::<D>(text, problem))
 }
@@ -66,14 +66,14 @@ pub fn tolerance<D: Dimension>(text: &str) -> Result<Tolerance<Quantity<D>>> {
     let nominal = quantity(nominal)?;
     let deviation = quantity::<DeviationDimension>(deviation)?;
     if deviation < Deviation::ZERO {
-        return Err(Error::NotPositive { quantity: "tolerance", value: deviation.exact() });
+        return Err(QuantityError::NotPositive { quantity: "tolerance", value: deviation.exact() });
     }
     Ok(Tolerance { nominal, deviation })
 }
 
-fn error<D: Dimension>(text: &str, problem: Problem) -> Error {
+fn error<D: Dimension>(text: &str, problem: Problem) -> QuantityError {
     let units = D::UNITS.iter().map(|unit| unit.symbol).collect::<Vec<_>>().join(", ");
-    Error::Quantity { quantity: D::NAME, text: shortened(text), problem, units }
+    QuantityError::Text { quantity: D::NAME, text: shortened(text), problem, units }
 }
 
 /// The text as a message may repeat it: whole when short, else its two ends.

@@ -3,9 +3,9 @@
 use num_rational::BigRational;
 use proptest::prelude::*;
 
+use super::QuantityError;
 use super::parse::{self, Problem};
 use super::{Deviation, Duty, Frequency, Quantity, Rational, Time};
-use crate::error::Error;
 
 /// One test for each line: name, dimension, text, numerator and denominator in base units.
 macro_rules! accepted {
@@ -29,7 +29,7 @@ macro_rules! refused {
             $(#[test]
             fn $name() {
                 match $text.parse::<$dimension>() {
-                    Err(Error::Quantity { problem: $problem, .. }) => {}
+                    Err(QuantityError::Text { problem: $problem, .. }) => {}
                     other => panic!("{other:?}"),
                 }
             })*
@@ -125,12 +125,12 @@ fn broken_ranges_and_tolerances_are_refused() {
     type F = super::FrequencyDimension;
     let separator = Problem::MissingSeparator("..");
     assert!(
-        matches!(parse::range::<T>("900us"), Err(Error::Quantity { problem, .. }) if problem == separator)
+        matches!(parse::range::<T>("900us"), Err(QuantityError::Text { problem, .. }) if problem == separator)
     );
     assert!(parse::range::<T>("900us..").is_err());
     assert!(parse::range::<T>("900..2100us").is_err());
     assert!(parse::tolerance::<F>("48MHz+-").is_err());
-    assert!(matches!(parse::tolerance::<F>("48MHz+--5ppm"), Err(Error::NotPositive { .. })));
+    assert!(matches!(parse::tolerance::<F>("48MHz+--5ppm"), Err(QuantityError::NotPositive { .. })));
 }
 
 #[test]
@@ -246,7 +246,7 @@ fn a_test_that_fails_shows_quantities_exactly() {
 #[test]
 fn a_long_text_is_repeated_by_its_two_ends() {
     let repeated = |text: &str| match text.parse::<Frequency>() {
-        Err(Error::Quantity { text, .. }) => text,
+        Err(QuantityError::Text { text, .. }) => text,
         other => panic!("{other:?}"),
     };
     let forty = "abcdefghijklmnopqrstuvwxyz01234567890123";

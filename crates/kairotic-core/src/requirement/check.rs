@@ -3,9 +3,10 @@
 use serde::Serialize;
 
 use super::Need;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::Remedy;
-use crate::quantity::{Figure, OrOverflow, Rational};
+use crate::quantity::{Figure, Rational};
 
 /// Whether a requirement is met.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

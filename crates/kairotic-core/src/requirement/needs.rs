@@ -3,9 +3,10 @@
 use serde::Serialize;
 
 use super::RequirementCheck;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::load::Driven;
-use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, OrOverflow, Time, Tolerance};
+use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, Time, Tolerance};
 use crate::search::{Derivation, FitOf};
 use crate::signal::Active;
 

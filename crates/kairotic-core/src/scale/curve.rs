@@ -3,10 +3,11 @@
 use super::Map;
 use super::form::Form;
 use super::search::{MapRequest, Proof, ScaledMap};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::load::Kind;
 use crate::quantity::LoadLevel;
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 use crate::search::SpanFit;
 
 /// The longest table.

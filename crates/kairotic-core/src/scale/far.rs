@@ -3,8 +3,9 @@
 use super::Word;
 use super::form::Form;
 use super::line::Line;
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 
 /// Every form of one multiplication that fits the word, with what its largest error, in compare steps, cannot exceed.
 ///

@@ -3,8 +3,9 @@
 use num_traits::ToPrimitive;
 
 use super::Map;
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 
 /// The distance of an input `x` from the lowest is `(offset + rise * x) / span` compare steps.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -22,8 +22,9 @@ pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 
 /// The most inputs for which every value is looked at; beyond, an interval argument stands in.
 pub const MOST_LOOKED_AT: u64 = 1 << 24;

@@ -4,10 +4,11 @@ use serde::Serialize;
 
 use super::Map;
 use super::search::ScaledMap;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::load::{Kind, Realised};
 use crate::quantity::LoadLevel;
-use crate::quantity::{Duty, OrOverflow, Rational, Time};
+use crate::quantity::{Duty, Rational, Time};
 use crate::search::{Derivation, SpanFit};
 use crate::setting::{Output, PlannedChannel, RegisterPlan, Setting};
 

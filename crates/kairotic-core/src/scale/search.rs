@@ -9,8 +9,9 @@ use super::halves::{self, Cut};
 use super::line::{Floors, Line};
 use super::shift::Shifts;
 use super::{MOST_LOOKED_AT, Map, Word, far};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 
 /// A map, and what its arithmetic may do.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

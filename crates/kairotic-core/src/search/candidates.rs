@@ -444,5 +444,5 @@ fn judge_signals(frame: &Frame<'_>, law: &LinearLaw, ruler: Ruler, candidate: &m
 }
 
 fn overflow() -> Error {
-    Error::Overflow { quantity: "ratio of clock and frequency" }
+    Error::overflow("ratio of clock and frequency")
 }

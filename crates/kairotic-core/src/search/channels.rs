@@ -1,7 +1,7 @@
 //! Which modes can carry the wanted signals, and on which channels.
 
 use super::derive::DeriveRequest;
-use crate::error::{Error, Result};
+use crate::error::{Error, NoModeReason, Result};
 use crate::part::{Channel, CompareLaw, Mode, Timer};
 use crate::setting::write::can_invert;
 use crate::signal::{Ask, Level, Target};
@@ -38,12 +38,10 @@ pub(crate) fn fitting_modes<'t>(
         timer.mode(name)?;
     }
     if asked.is_empty() {
-        let hint = "leave --dither away, or choose a timer whose description names a mode that dithers";
-        return Err(no_mode(timer, "none of them dithers", hint));
+        return Err(no_mode(timer, NoModeReason::NoDither));
     }
     if asks_start(target) && asked.iter().all(|(_, mode)| mode.start.is_none()) {
-        let hint = "leave --phase away, or choose a timer with a start offset";
-        return Err(no_mode(timer, "none of them can move a pulse away from the period's start", hint));
+        return Err(no_mode(timer, NoModeReason::NoStartOffset));
     }
     let asked: Vec<_> =
         asked.into_iter().filter(|(_, mode)| mode.start.is_some() || !asks_start(target)).collect();
@@ -51,7 +49,7 @@ pub(crate) fn fitting_modes<'t>(
     let waves: Vec<_> =
         asked.into_iter().filter(|(_, mode)| square || mode.compare != CompareLaw::Toggle).collect();
     if waves.is_empty() {
-        return Err(no_mode(timer, "it makes square waves only", "ask for a duty of 50 %, or another mode"));
+        return Err(no_mode(timer, NoModeReason::SquareOnly));
     }
     let level_fits: Vec<_> = waves
         .iter()
@@ -82,8 +80,7 @@ pub(crate) fn fitting_modes<'t>(
             let asked = target.asks.len();
             return Err(Error::TooFewChannels { timer: timer.path(), asked, free: most_free });
         }
-        let hint = "name other channels, or let Kairotic choose the mode";
-        return Err(no_mode(timer, "the channels asked for are taken by its top, or too few", hint));
+        return Err(no_mode(timer, NoModeReason::ChannelsTaken));
     }
     Ok(fitting)
 }
@@ -94,8 +91,8 @@ fn asks_start(target: &Target) -> bool {
 }
 
 /// No mode will do.
-pub(crate) fn no_mode(timer: &Timer, why: &str, hint: &str) -> Error {
-    Error::NoMode { timer: timer.path(), why: why.to_owned(), hint: hint.to_owned() }
+pub(crate) fn no_mode(timer: &Timer, reason: NoModeReason) -> Error {
+    Error::NoMode { timer: timer.path(), reason: Box::new(reason) }
 }
 
 /// The channel of each signal: named ones as named, the others in order; `None` where they do not fit.
@@ -133,5 +130,5 @@ pub(crate) fn span_channel<'t>(
         .first()
         .copied()
         .or_else(|| timer.free_channels(mode).next())
-        .ok_or_else(|| no_mode(timer, "no channel is free for the span", "choose another mode"))
+        .ok_or_else(|| no_mode(timer, NoModeReason::NoChannelForSpan))
 }

@@ -389,5 +389,5 @@ fn relative(numerator: u128, denominator: u128, period: u128) -> Result<Relative
 }
 
 const fn overflow() -> Error {
-    Error::Overflow { quantity: "number of source clocks in a period" }
+    Error::overflow("number of source clocks in a period")
 }

@@ -11,12 +11,13 @@ use super::rank::Prefer;
 use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
 use super::window::Window;
-use crate::error::{Error, Result};
+use crate::error::OrOverflow;
+use crate::error::{ClockTooFast, Error, NoModeReason, Result};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::first_that_works;
 use crate::part::{Channel, CompareLaw, Mode, Part, Timer};
-use crate::quantity::{Frequency, OrOverflow, Rational, Tolerance};
+use crate::quantity::{Frequency, Rational, Tolerance};
 use crate::setting::ClockError;
 use crate::setting::Setting;
 use crate::setting::active::Wanted;
@@ -140,7 +141,7 @@ impl<'t> Searched<'t> {
         let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
         let clock = given.nominal.positive()?;
         check_clock(timer, clock, request.allow_overclock)?;
-        let wanted = target.frequency()?;
+        let wanted = target.wanted_frequency()?;
         let modes = fitting_modes(timer, request, target)?;
 
         let mut frames = Vec::new();
@@ -162,10 +163,7 @@ impl<'t> Searched<'t> {
     }
 
     fn leading(&self, timer: &Timer) -> Result<&Candidate> {
-        let hint = "widen the window, or give another clock";
-        self.found
-            .first()
-            .ok_or_else(|| no_mode(timer, "no division and top make a frequency in the window", hint))
+        self.found.first().ok_or_else(|| no_mode(timer, NoModeReason::NothingInWindow))
     }
 
     fn choose(
@@ -261,14 +259,12 @@ pub(crate) fn check_clock(timer: &Timer, clock: Frequency, allowed: bool) -> Res
     if allowed || clock <= timer.clock.maximum {
         return Ok(());
     }
-    Err(Error::ClockTooFast {
-        clock: clock.told(),
-        maximum: timer.clock.maximum.told(),
+    Err(Error::ClockTooFast(Box::new(ClockTooFast {
+        clock,
+        maximum: timer.clock.maximum,
         title: timer.clock.title.clone(),
-        doubt: crate::setting::findings::clock_doubt(timer)
-            .map(|doubt| format!(" (unsure: {doubt})"))
-            .unwrap_or_default(),
-    })
+        doubt: crate::setting::findings::clock_doubt(timer).map(ToOwned::to_owned),
+    })))
 }
 
 fn frame<'t>(
@@ -304,7 +300,7 @@ fn frame<'t>(
 fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Frequency) -> Result<Search> {
     let clock = clock.value();
     let clocks =
-        clock.over(target.frequency()?.value()).or_overflow("number of source clocks in a period")?;
+        clock.over(target.wanted_frequency()?.value()).or_overflow("number of source clocks in a period")?;
     let clock_ns = Rational::from(1_000_000_000_u32).over(clock).or_overflow("source clock's period")?;
     let fraction = |value: Rational| (value.numerator().unsigned_abs(), value.denominator().unsigned_abs());
     let (clocks, clocks_scale) = fraction(clocks);

@@ -1,10 +1,11 @@
 //! What is or may be wrong with the leading setting of a search.
 
 use super::fit::RankedSetting;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{Finding, Made, OutsideTolerance, PulseUnderHalfStep, Severity, TooFewSteps};
 use crate::part::{Mode, Timer};
-use crate::quantity::{Deviation, Duty, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Duty, Rational, Time};
 use crate::setting::findings::{
     full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
@@ -26,14 +27,14 @@ pub(crate) fn of_derivation(
     } else if !best.fit.within {
         found.push(off(
             Made::Frequency(setting.frequency),
-            Made::Frequency(target.frequency()?),
+            Made::Frequency(target.wanted_frequency()?),
             best.fit.frequency_error,
             target.within,
         ));
     }
     for (ask, output) in target.asks.iter().zip(&setting.outputs) {
         let nothing = is_active(ask.active, Duty::ZERO, Time::ZERO);
-        let all = is_active(ask.active, Duty::new(Rational::ONE), target.period()?);
+        let all = is_active(ask.active, Duty::new(Rational::ONE), target.wanted_period()?);
         if nothing && output.constant != Some(Constant::Inactive) {
             let remedies = zero_remedies(reaching(reaches_zero)?);
             found.push(spike(Severity::Error, Some(&output.channel), setting, remedies));
@@ -49,7 +50,8 @@ pub(crate) fn of_derivation(
         if is_active(span.low(), Duty::ZERO, Time::ZERO) && !reaches_zero(setting) {
             found.push(spike(Severity::Warning, channel, setting, zero_remedies(reaching(reaches_zero)?)));
         }
-        if is_active(span.high(), Duty::new(Rational::ONE), target.period()?) && !reaches_full(setting) {
+        if is_active(span.high(), Duty::new(Rational::ONE), target.wanted_period()?) && !reaches_full(setting)
+        {
             let remedies = full_remedies(setting, reaching(reaches_full)?);
             found.push(gap(Severity::Warning, channel, setting, remedies)?);
         }

@@ -5,8 +5,9 @@ use serde::Serialize;
 use super::candidates::{Candidate, Search};
 use super::channels::{no_mode, span_channel};
 use crate::error::Result;
+use crate::error::{NoModeReason, OrOverflow};
 use crate::part::{Channel, CompareLaw, Mode, StartLaw, Timer};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
 use crate::setting::active::{self, Ruler, Wanted};
 use crate::setting::{FieldWrite, PlannedChannel, RegisterPlan, Setting, ruler};
 use crate::signal::{Active, Aim, Span, Target};
@@ -100,7 +101,7 @@ pub(crate) fn ranked(
     channels: &[&Channel],
     asked: Option<&str>,
 ) -> Result<RankedSetting> {
-    let mode = timer.block.modes.get(candidate.mode).ok_or_else(|| no_mode(timer, "it is gone", ""))?;
+    let mode = timer.block.modes.get(candidate.mode).ok_or_else(|| no_mode(timer, NoModeReason::Gone))?;
     let scale = 1_i128 << search.dividers.fraction_bits;
     let divider = Rational::new(candidate.scaled.into(), scale).or_overflow("divider")?;
     let ticks = mode.period.ticks(candidate.top).or_overflow("number of ticks in a period")?;
@@ -147,7 +148,7 @@ pub(crate) fn ranked(
         _ => None,
     };
     // In a window every frequency is as good as another.
-    let wanted = if window.is_some() { setting.frequency } else { target.frequency()? };
+    let wanted = if window.is_some() { setting.frequency } else { target.wanted_frequency()? };
     let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
     let dead_time_error = match (target.dead_time, setting.dead_time) {
         (Some(wanted), Some(realised)) => {

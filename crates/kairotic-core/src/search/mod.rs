@@ -20,5 +20,4 @@ pub(crate) use self::derive::{check_clock, leading};
 pub use self::fit::{Fit, FitOf, RankedSetting, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
-pub use self::reach::{Reach, Unreachable};
 pub use self::time_base::{TickSetting, TimeBase, TimeBaseRequest, derive_time_base};

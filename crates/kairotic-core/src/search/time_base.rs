@@ -7,11 +7,12 @@ use super::derive::check_clock;
 use super::findings;
 use super::rank::{compare_fractions, wide};
 use crate::error::{Error, Result};
+use crate::error::{NoModeReason, OrOverflow};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::first_that_works;
 use crate::part::{CompareLaw, Mode, Part, Timer};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time, Tolerance};
+use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
 use crate::setting::ClockError;
 use crate::setting::divider::Dividers;
 use crate::setting::{FieldWrite, RegisterPlan, Setting};
@@ -142,9 +143,9 @@ fn counting_mode<'t>(timer: &'t Timer, asked: Option<&str>) -> Result<&'t Mode> 
     if let (Some(name), None) = (asked, asked_for.peek()) {
         timer.mode(name)?;
     }
-    asked_for.find(|mode| mode.compare != CompareLaw::Toggle).ok_or_else(|| {
-        no_mode(timer, "it makes square waves only", "leave --mode out, or name one that makes pulses")
-    })
+    asked_for
+        .find(|mode| mode.compare != CompareLaw::Toggle)
+        .ok_or_else(|| no_mode(timer, NoModeReason::SquareOnly))
 }
 
 /// Positions of the divisions worth showing, the nearest to `ideal` first; equals go to the smaller division.
@@ -188,12 +189,8 @@ fn nearest_first(dividers: &Dividers, ideal: Rational, request: &TimeBaseRequest
 
 fn out_of_reach(dividers: &Dividers, clock: Frequency, tick: Time, timer: &Timer) -> Error {
     let limits = dividers.ends().and_then(|(smallest, largest)| {
-        let time = |division: Rational| division.over(clock.value()).map(|time| Time::new(time).rounded(4));
-        Some(format!("from {clock} its tick is {} to {}", time(smallest)?, time(largest)?))
+        let time = |division: Rational| division.over(clock.value()).map(Time::new);
+        Some(Range { low: time(smallest)?, high: time(largest)? })
     });
-    Error::NoMode {
-        timer: timer.path(),
-        why: format!("a tick of {tick} is out of reach"),
-        hint: limits.unwrap_or_else(|| "another clock".to_owned()),
-    }
+    no_mode(timer, NoModeReason::TickOutOfReach { tick, limits })
 }

@@ -115,5 +115,5 @@ impl Search {
 }
 
 const fn overflow() -> Error {
-    Error::Overflow { quantity: "ratio of clock and frequency" }
+    Error::overflow("ratio of clock and frequency")
 }

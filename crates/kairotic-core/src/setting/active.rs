@@ -1,8 +1,9 @@
 //! From a wanted active time to a compare value, in whole numbers.
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{ComparePoint, LinearLaw};
-use crate::quantity::{OrOverflow, Rational};
+use crate::quantity::Rational;
 use crate::signal::Active;
 
 /// A wanted active time as the search uses it: a fraction of source clocks, or of the period.

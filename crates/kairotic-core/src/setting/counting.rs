@@ -4,9 +4,10 @@ use serde::Serialize;
 
 use super::divider::Dividers;
 use super::write::{self, FieldWrite};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::Timer;
-use crate::quantity::{Frequency, OrOverflow, Rational, Time};
+use crate::quantity::{Frequency, Rational, Time};
 
 /// A counter that runs freely.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

@@ -1,9 +1,10 @@
 //! From a wanted dead time to a code, and back.
 
 use super::evaluate::{PlannedChannel, PlannedDeadTime};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
-use crate::quantity::{Frequency, OrOverflow, Rational, Time};
+use crate::quantity::{Frequency, Rational, Time};
 use crate::signal::Level;
 
 /// The code for the shortest dead time that is not shorter than wanted, with the smallest division that reaches it.

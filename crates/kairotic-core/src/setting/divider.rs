@@ -91,7 +91,7 @@ fn distinct(all: &[u64]) -> Option<Vec<(u64, u32)>> {
 impl Dividers {
     /// The divisions of a timer.
     pub(crate) fn of(timer: &Timer) -> Result<Self> {
-        let too_large = || Error::Overflow { quantity: "divider" };
+        let too_large = || Error::overflow("divider");
         let fixed = u64::from(timer.block.fixed_divider);
         let stages: Vec<&Steps> = timer.block.dividers.iter().map(|stage| &stage.steps).collect();
         let fraction_bits = Self::fraction_bits_of(timer);

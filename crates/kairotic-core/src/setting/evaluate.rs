@@ -5,9 +5,10 @@ use serde::Serialize;
 use super::active::{self, Ruler};
 use super::timing::Jitter;
 use super::write::{self, FieldWrite};
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{Alignment, CompareLaw, LinearLaw, Mode, PastTop, Timer};
-use crate::quantity::{Duty, Frequency, OrOverflow, Rational, Time};
+use crate::quantity::{Duty, Frequency, Rational, Time};
 use crate::signal::Level;
 
 /// What registers hold, before anything is made of it. `decode` of what `derive` writes gives the same plan again.

@@ -1,12 +1,13 @@
 //! What any setting shows to be wrong, however it was come by.
 
 use super::evaluate::{Constant, Setting};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
     self, CatalogueUnsure, ClockAboveMaximum, Finding, FullOnUnreachable, Remedy, Severity, SpikeAtZero,
 };
 use crate::part::{Concern, Fact, Mode, Timer, Trust};
-use crate::quantity::{Duty, OrOverflow, Rational, Time};
+use crate::quantity::{Duty, Rational, Time};
 use crate::signal::Level;
 
 /// Why the clock's own limit is uncertain, if it is.

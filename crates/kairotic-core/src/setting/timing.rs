@@ -3,9 +3,10 @@
 use serde::Serialize;
 
 use super::evaluate::{RegisterPlan, Setting};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Dither, Mode, Timer};
-use crate::quantity::{Deviation, Frequency, OrOverflow, Rational, Time};
+use crate::quantity::{Deviation, Frequency, Rational, Time};
 
 /// How much one period differs from the next, because a fractional divider hands out whole source clocks, or because a
 /// mode dithers.

@@ -186,7 +186,7 @@ impl List<'_> {
                 .and_then(|share| {
                     Rational::new(share + i128::from(less), 1_i128.checked_shl(*fraction_bits)?)
                 })
-                .ok_or(Error::Overflow { quantity: "divider" })?;
+                .ok_or(Error::overflow("divider"))?;
             let note = match (place, part) {
                 (0, _) => note.clone(),
                 (_, 0) => "no fraction".to_owned(),

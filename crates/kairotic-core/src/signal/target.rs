@@ -4,8 +4,11 @@ use std::str::FromStr;
 
 use serde::Serialize;
 
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
-use crate::quantity::{Deviation, Duty, Frequency, OrOverflow, Range, Rational, Time, parse};
+use crate::quantity::{
+    Deviation, Duty, Figure, Frequency, QuantityError, Range, Rational, Time, parse, units,
+};
 
 /// The repetition that is wanted, as it was stated.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -35,6 +38,14 @@ impl Active {
         match self {
             Self::Duty(duty) => duty.value(),
             Self::Pulse(pulse) => pulse.value(),
+        }
+    }
+
+    /// The same as a figure of any kind.
+    pub const fn figure(self) -> Figure {
+        match self {
+            Self::Duty(duty) => Figure::Duty(duty),
+            Self::Pulse(pulse) => Figure::Time(pulse),
         }
     }
 
@@ -98,14 +109,16 @@ impl Span {
     /// The same span, if its lower end stands first.
     ///
     /// # Errors
-    /// [`Error::SpanReversed`].
+    /// [`Error::RangeReversed`].
     pub fn rising(self) -> Result<Self> {
         let rises = match self {
             Self::Duty(range) => range.low < range.high,
             Self::Pulse(range) => range.low < range.high,
         };
-        let (low, high) = (self.low().told(), self.high().told());
-        if rises { Ok(self) } else { Err(Error::SpanReversed { low, high }) }
+        match rises {
+            true => Ok(self),
+            false => Err(Error::reversed(self.low().figure(), self.high().figure())),
+        }
     }
 
     /// Exact text, as it could have been typed.
@@ -120,9 +133,9 @@ impl FromStr for Span {
 
     fn from_str(text: &str) -> Result<Self> {
         if text.contains('%') {
-            parse::range(text).map(Self::Duty)
+            Ok(Self::Duty(parse::range(text)?))
         } else {
-            parse::range(text).map(Self::Pulse)
+            Ok(Self::Pulse(parse::range(text)?))
         }
     }
 }
@@ -169,17 +182,56 @@ pub struct Target {
 }
 
 impl Target {
+    /// A signal of that frequency: active high, within 100 ppm, and so far without duty or pulse.
+    pub fn frequency(frequency: Frequency) -> Self {
+        Self::of(Aim::Frequency(frequency))
+    }
+
+    /// A signal of that period, as [`Target::frequency`].
+    pub fn period(period: Time) -> Self {
+        Self::of(Aim::Period(period))
+    }
+
+    fn of(aim: Aim) -> Self {
+        Self {
+            aim,
+            asks: Vec::new(),
+            span: None,
+            within: units::ppm(100),
+            level: Level::High,
+            dead_time: None,
+            min_steps: 0,
+        }
+    }
+
+    /// The same with a duty on the next free channel.
+    #[must_use]
+    pub fn duty(self, duty: Duty) -> Self {
+        self.active(Active::Duty(duty))
+    }
+
+    /// The same with a pulse on the next free channel.
+    #[must_use]
+    pub fn pulse(self, pulse: Time) -> Self {
+        self.active(Active::Pulse(pulse))
+    }
+
+    fn active(mut self, active: Active) -> Self {
+        self.asks.push(Ask { channel: None, active, start: None });
+        self
+    }
+
     /// Checks that the numbers make sense together.
     ///
     /// # Errors
-    /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::SpanReversed`].
+    /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::RangeReversed`].
     pub fn checked(self) -> Result<Self> {
         if let Aim::Window(window) = self.aim {
             rising(window)?;
         }
         let period = match self.aim {
             Aim::Window(window) => window.high.period()?,
-            _ => self.period()?,
+            _ => self.wanted_period()?,
         };
         for ask in &self.asks {
             check_active(ask.active, period)?;
@@ -192,10 +244,12 @@ impl Target {
         }
         if self.dead_time.is_some_and(|dead_time| dead_time < Time::ZERO) {
             let value = self.dead_time.map(Time::told).unwrap_or_default();
-            return Err(Error::NotPositive { quantity: "dead time", value });
+            return Err(QuantityError::NotPositive { quantity: "dead time", value }.into());
         }
         if self.within < Deviation::ZERO {
-            return Err(Error::NotPositive { quantity: "tolerance", value: self.within.told() });
+            return Err(
+                QuantityError::NotPositive { quantity: "tolerance", value: self.within.told() }.into()
+            );
         }
         Ok(self)
     }
@@ -204,11 +258,11 @@ impl Target {
     ///
     /// # Errors
     /// [`Error::NotPositive`].
-    pub fn frequency(&self) -> Result<Frequency> {
+    pub fn wanted_frequency(&self) -> Result<Frequency> {
         match self.aim {
-            Aim::Frequency(frequency) => frequency.positive(),
-            Aim::Period(period) => period.frequency(),
-            Aim::Window(window) => window.low.positive(),
+            Aim::Frequency(frequency) => Ok(frequency.positive()?),
+            Aim::Period(period) => Ok(period.frequency()?),
+            Aim::Window(window) => Ok(window.low.positive()?),
         }
     }
 
@@ -216,19 +270,19 @@ impl Target {
     ///
     /// # Errors
     /// [`Error::NotPositive`].
-    pub fn period(&self) -> Result<Time> {
+    pub fn wanted_period(&self) -> Result<Time> {
         match self.aim {
-            Aim::Frequency(frequency) => frequency.period(),
-            Aim::Period(period) => period.positive(),
+            Aim::Frequency(frequency) => Ok(frequency.period()?),
+            Aim::Period(period) => Ok(period.positive()?),
             // The longest: what fits every period of the window fits the shortest, which is looked at by itself.
-            Aim::Window(window) => window.low.period(),
+            Aim::Window(window) => Ok(window.low.period()?),
         }
     }
 
     /// Whether a square wave would do: signals are asked for, and each of them is active half the time.
     pub(crate) fn is_square(&self) -> Result<bool> {
         let half = Rational::new(1, 2).or_overflow("duty")?;
-        let period = self.period()?.value();
+        let period = self.wanted_period()?.value();
         let square = self.asks.iter().all(|ask| match ask.active {
             Active::Duty(duty) => duty.value() == half,
             Active::Pulse(pulse) => pulse.value().plus(pulse.value()) == Some(period),
@@ -240,20 +294,21 @@ impl Target {
 /// A window of frequencies greater than zero, if its lower end stands first.
 ///
 /// # Errors
-/// [`Error::WindowReversed`], [`Error::NotPositive`].
+/// [`Error::RangeReversed`], [`Error::NotPositive`].
 pub fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
     if window.low >= window.high {
-        let (low, high) = (window.low.told(), window.high.told());
-        return Err(Error::WindowReversed { low, high });
+        let [low, high] = [window.low, window.high].map(Figure::Frequency);
+        return Err(Error::reversed(low, high));
     }
-    window.low.positive().map(|_| window)
+    window.low.positive()?;
+    Ok(window)
 }
 
 fn check_active(active: Active, period: Time) -> Result<()> {
     match active {
-        Active::Duty(duty) => duty.share().map(|_| ()),
+        Active::Duty(duty) => Ok(duty.share().map(|_| ())?),
         Active::Pulse(pulse) if pulse < Time::ZERO || pulse > period => {
-            Err(Error::PulseRange { pulse: pulse.told(), period: period.told() })
+            Err(Error::PulseRange { pulse, period })
         }
         _ => Ok(()),
     }

@@ -8,8 +8,9 @@ use rand_distr::{Distribution, Normal};
 
 use super::change::{Change, Logic};
 use super::wave::{CounterInTicks, WaveLine};
-use crate::error::{Error, Result};
-use crate::quantity::{Deviation, OrOverflow, Rational, Time};
+use crate::error::OrOverflow;
+use crate::error::Result;
+use crate::quantity::{Deviation, QuantityError, Rational, Time};
 
 /// What keeps a waveform from being as it should.
 #[derive(Debug, Clone, PartialEq)]
@@ -131,7 +132,7 @@ fn changes(
     let (numerator, denominator) =
         (per_clock.numerator().unsigned_abs(), per_clock.denominator().unsigned_abs());
     let sigma = jitter.value().over(request.tick.value()).or_overflow("jitter")?.approx();
-    let wrong = || Error::NotPositive { quantity: "jitter", value: jitter.told() };
+    let wrong = || QuantityError::NotPositive { quantity: "jitter", value: jitter.told() };
     let normal = Normal::new(0.0, sigma).ok().filter(|_| sigma >= 0.0).ok_or_else(wrong)?;
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     random.set_stream(place);

@@ -2,9 +2,10 @@
 
 use std::iter::Peekable;
 
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Counting, Mode, Timer};
-use crate::quantity::{Frequency, OrOverflow, Rational};
+use crate::quantity::{Frequency, Rational};
 use crate::setting::{PlannedChannel, Setting};
 use crate::signal::Level;
 use crate::waveform::{Event, EventKind, Machine, Values};

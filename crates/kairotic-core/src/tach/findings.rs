@@ -2,12 +2,13 @@
 
 use super::interval::gap;
 use super::plan::{Recommendation, TachPlan};
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
     self, CatalogueUnsure, CounterOverflows, Finding, Overflow, SpeedStepTooCoarse, WindowTooShort,
 };
 use crate::part::{Part, Trust};
-use crate::quantity::{OrOverflow, Time};
+use crate::quantity::Time;
 use crate::setting::findings::unsure;
 
 /// Everything that is or may be wrong with a plan, worst first.

@@ -3,9 +3,10 @@
 use serde::Serialize;
 
 use super::plan::SpeedReading;
+use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::Timer;
-use crate::quantity::{Deviation, Frequency, OrOverflow, Range, Rational, Speed, Time};
+use crate::quantity::{Deviation, Frequency, Range, Rational, Speed, Time};
 use crate::setting::FreeRunning;
 
 /// A counter set up to time pulses.
@@ -48,7 +49,7 @@ pub(super) struct Wanted {
 /// [`Error::NotPositive`](crate::Error::NotPositive) and [`Error::Overflow`](crate::Error::Overflow).
 pub fn gap(speed: Speed, pulses_per_turn: u32) -> Result<Time> {
     let rate = speed.positive()?.value().times(pulses_per_turn.into()).or_overflow("rate of pulses")?;
-    Frequency::new(rate).period()
+    Ok(Frequency::new(rate).period()?)
 }
 
 impl Interval {

@@ -5,11 +5,12 @@ use serde::Serialize;
 use super::findings;
 use super::interval::{Interval, Wanted};
 use super::window::Window;
+use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
 use crate::part::views;
 use crate::part::{Part, Timer};
-use crate::quantity::{Frequency, OrOverflow, Range, Rational, Speed, Time, Tolerance};
+use crate::quantity::{Figure, Frequency, QuantityError, Range, Rational, Speed, Time, Tolerance};
 use crate::search::check_clock;
 
 /// A window where neither a length nor a step is asked for.
@@ -155,11 +156,12 @@ impl AtSpeed {
 pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     let Range { low, high } = request.speeds;
     if low.positive()? >= high {
-        return Err(Error::SpanReversed { low: low.told(), high: high.told() });
+        return Err(Error::reversed(Figure::Speed(low), Figure::Speed(high)));
     }
     let pulses = Rational::from(request.pulses_per_turn);
     if pulses.is_zero() {
-        return Err(Error::NotPositive { quantity: "number of pulses a turn", value: "0".to_owned() });
+        let quantity = "number of pulses a turn";
+        return Err(QuantityError::NotPositive { quantity, value: "0".to_owned() }.into());
     }
     let mut timers = views(part, &request.timer, request.base.as_deref())?.into_iter();
     let first = timers.next().ok_or_else(|| takes_none(part, &request.timer, None))?;
@@ -262,7 +264,7 @@ fn finest(first: Timer, others: impl Iterator<Item = Timer>, wanted: &Wanted) ->
 /// How long pulses are counted: as asked, or as the wanted step needs.
 fn length(request: &TachRequest, pulses: Rational) -> Result<Time> {
     if let Some(window) = request.window {
-        return window.positive();
+        return Ok(window.positive()?);
     }
     let Some(resolve) = request.resolve else { return Ok(Time::new(Rational::whole(USUAL_WINDOW))) };
     let rate = resolve.positive()?.value().times(pulses).or_overflow("window")?;

@@ -3,8 +3,9 @@
 use serde::Serialize;
 
 use super::plan::SpeedReading;
+use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{OrOverflow, Range, Rational, Speed, Time};
+use crate::quantity::{Range, Rational, Speed, Time};
 
 /// Pulses counted in a fixed time.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

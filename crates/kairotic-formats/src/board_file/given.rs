@@ -27,7 +27,8 @@ pub(super) trait FromText: Sized {
 }
 
 /// An error of the core with what to try.
-pub(super) fn complaint(error: &Error) -> String {
+pub(super) fn complaint(error: impl Into<Error>) -> String {
+    let error = error.into();
     let hint = error.hint().map(|hint| format!("; {hint}")).unwrap_or_default();
     format!("{error}{hint}")
 }
@@ -83,19 +84,19 @@ impl FromText for Count {
 
 impl<D: Dimension> FromText for Quantity<D> {
     fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map_err(|error| complaint(&error))
+        text.parse().map_err(complaint)
     }
 }
 
 impl<D: Dimension> FromText for Range<Quantity<D>> {
     fn from_text(text: &str) -> Result<Self, String> {
-        parse::range(text).map_err(|error| complaint(&error))
+        parse::range(text).map_err(complaint)
     }
 }
 
 impl<D: Dimension> FromText for Tolerance<Quantity<D>> {
     fn from_text(text: &str) -> Result<Self, String> {
-        parse::tolerance(text).map_err(|error| complaint(&error))
+        parse::tolerance(text).map_err(complaint)
     }
 }
 

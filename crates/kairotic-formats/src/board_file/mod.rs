@@ -163,7 +163,7 @@ impl Problems {
     fn unknown(&mut self, path: &Path, rest: &Rest, known: &[&str]) {
         for key in rest.keys() {
             let error = Error::unknown("key", key, "a board file at this place", known.iter().copied());
-            self.report(&path.key(key), complaint(&error));
+            self.report(&path.key(key), complaint(error));
         }
     }
 
@@ -190,8 +190,8 @@ impl Problems {
     }
 
     /// What the core makes of a text.
-    fn read<T>(&mut self, path: &Path, result: CoreResult<T>) -> Option<T> {
-        result.map_err(|error| self.report(path, complaint(&error))).ok()
+    fn read<T>(&mut self, path: &Path, result: CoreResult<T, impl Into<Error>>) -> Option<T> {
+        result.map_err(|error| self.report(path, complaint(error))).ok()
     }
 
     /// A quantity above nought that has to be there.

@@ -161,7 +161,7 @@ fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeed
     let mut in_load_units = |key: &str, given: Option<Given<Words>>| {
         problems.take(path, key, given).and_then(|words| {
             let level = load?.kind.read_level(&words.0);
-            level.map_err(|error| problems.report(&path.key(key), complaint(&error))).ok()
+            level.map_err(|error| problems.report(&path.key(key), complaint(error))).ok()
         })
     };
     let step = in_load_units("step", raw.step);

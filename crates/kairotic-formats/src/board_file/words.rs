@@ -4,7 +4,7 @@ use kairotic_core::Error;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{Curve, Wiring};
 use kairotic_core::part::Assignment;
-use kairotic_core::quantity::{Frequency, Range, parse};
+use kairotic_core::quantity::{Frequency, parse};
 use kairotic_core::signal::Span;
 use kairotic_core::signal::{self};
 
@@ -95,18 +95,13 @@ pub(super) struct Aim(pub(super) signal::Aim);
 impl FromText for Aim {
     fn from_text(text: &str) -> Result<Self, String> {
         let read = if text.contains("..") {
-            parse::range(text).and_then(|window: Range<Frequency>| {
-                window.low.positive()?;
-                if window.low < window.high {
-                    return Ok(signal::Aim::Window(window));
-                }
-                let (low, high) = (window.low.told(), window.high.told());
-                Err(Error::WindowReversed { low, high })
-            })
+            let window = parse::range(text).map_err(Error::from).and_then(signal::rising);
+            window.map(signal::Aim::Window).map_err(complaint)
         } else {
-            parse::quantity(text).and_then(|frequency| frequency.positive()).map(signal::Aim::Frequency)
+            let frequency = parse::quantity(text).and_then(|frequency: Frequency| frequency.positive());
+            frequency.map(signal::Aim::Frequency).map_err(complaint)
         };
-        read.map(Self).map_err(|error| complaint(&error))
+        read.map(Self)
     }
 }
 
@@ -116,7 +111,7 @@ pub(super) struct LoadSpan(pub(super) Span);
 
 impl FromText for LoadSpan {
     fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(|error| complaint(&error))
+        text.parse().map(Self).map_err(complaint)
     }
 }
 
@@ -126,7 +121,7 @@ pub(super) struct Source(pub(super) SourceAsk);
 
 impl FromText for Source {
     fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(|error| complaint(&error))
+        text.parse().map(Self).map_err(complaint)
     }
 }
 
@@ -136,7 +131,7 @@ pub(super) struct RegisterValue(pub(super) Assignment);
 
 impl FromText for RegisterValue {
     fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(|error| complaint(&error))
+        text.parse().map(Self).map_err(complaint)
     }
 }
 
@@ -146,6 +141,6 @@ pub(super) struct BusSetting(pub(super) Bus);
 
 impl FromText for BusSetting {
     fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(|error| complaint(&error))
+        text.parse().map(Self).map_err(complaint)
     }
 }

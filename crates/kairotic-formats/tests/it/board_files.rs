@@ -73,7 +73,7 @@ broken! {
     a_start_above_full_throttle: "start = \"14%\"" => "start = \"40%\"", "load[2].start", "no less than the 37.5 % of full throttle";
     a_duty_past_the_whole: "lowest = \"20%\"" => "lowest = \"120%\"", "load[5].lowest", "expected 0 % to 100 %";
     a_wiring_that_is_none: "\"two-lines\"" => "\"three-lines\"", "load[2].wiring", "expected one-switch, two-lines, enable-and-direction";
-    a_supply_of_nothing: "supply = \"12V\"" => "supply = \"0V\"", "load[4].supply", "above nought";
+    a_supply_of_nothing: "supply = \"12V\"" => "supply = \"0V\"", "load[4].supply", "greater than zero";
     a_load_that_is_not_there: "load = \"camera-fan\"\nat = \"60%\"\n" => "load = \"camera-fam\"\n", "signal[5].load", "did you mean camera-fan";
     a_timer_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
     a_channel_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";
@@ -83,8 +83,8 @@ broken! {
     a_place_and_a_pin: "on = \"tim4/1\"" => "on = \"tim4/1\"\npin = \"PB6\"", "signal[4].pin", "not both";
     a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PC13\"", "signal[4].pin", "no timer output on pin `PC13`";
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
-    a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "above nought";
-    a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "18 kHz..25 kHz";
+    a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "greater than zero";
+    a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "write 18kHz..25kHz";
     no_frequency: "period = \"2s\"\n" => "", "signal[4]", "how often does it repeat?";
     a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
     a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";

@@ -17,7 +17,10 @@ fn fraction(numerator: i128, denominator: i128) -> Rational {
     Rational::new(numerator, denominator).unwrap()
 }
 
-fn range<Q: std::str::FromStr<Err = kairotic_core::Error>>(low: &str, high: &str) -> Range<Q> {
+fn range<Q: std::str::FromStr<Err = kairotic_core::quantity::QuantityError>>(
+    low: &str,
+    high: &str,
+) -> Range<Q> {
     Range { low: low.parse().unwrap(), high: high.parse().unwrap() }
 }
 

@@ -1,8 +1,9 @@
 //! What a timer cannot make, and what is said about it.
 
 use kairotic_core::Error;
+use kairotic_core::error::Unreachable;
 use kairotic_core::quantity::{Frequency, Rational};
-use kairotic_core::search::{DeriveRequest, Unreachable, derive};
+use kairotic_core::search::{DeriveRequest, derive};
 
 use crate::catalogue::part;
 use crate::request::request;

@@ -104,7 +104,7 @@ proptest! {
     fn what_is_written_out_is_so((part, timer, request) in wanted(), pulses in any::<bool>(), dither in any::<bool>()) {
         let mut request = DeriveRequest { dither, ..request };
         if pulses {
-            let Ok(period) = request.target.period() else { return Ok(()) };
+            let Ok(period) = request.target.wanted_period() else { return Ok(()) };
             for ask in &mut request.target.asks {
                 if let Active::Duty(duty) = ask.active {
                     ask.active = Active::Pulse(Time::new(duty.value().times(period.value()).unwrap()));

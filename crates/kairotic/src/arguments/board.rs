@@ -8,8 +8,8 @@ use kairotic_core::quantity::{Frequency, Tolerance};
 
 use super::location::{Location, PinChoice};
 use super::routing::Routing;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// A signal of a board file.
 #[derive(Debug, Args)]
@@ -48,7 +48,7 @@ impl BoardOptions {
     ///
     /// # Errors
     /// [`Fault`] for a file that cannot be read or is wrong, and for a name that is not there.
-    pub fn signal(&self, catalogue: &Catalogue) -> Result<Option<BoardSignal>> {
+    pub fn signal(&self, catalogue: &PartLibrary) -> Result<Option<BoardSignal>> {
         let (Some(file), Some(name)) = (&self.board, &self.signal) else { return Ok(None) };
         let board = open(file, catalogue)?;
         let signal = board.signal(name)?.clone();
@@ -59,7 +59,7 @@ impl BoardOptions {
     ///
     /// # Errors
     /// As [`BoardOptions::signal`]; a clock that is not legal.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<Option<BoardPlace>> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<Option<BoardPlace>> {
         self.signal(catalogue)?.map(|signal| BoardPlace::of(signal, catalogue)).transpose()
     }
 }
@@ -68,7 +68,7 @@ impl BoardOptions {
 ///
 /// # Errors
 /// [`Fault`] for a file that cannot be read or is wrong.
-pub fn open(file: &Path, catalogue: &Catalogue) -> Result<Board> {
+pub fn open(file: &Path, catalogue: &PartLibrary) -> Result<Board> {
     let known = |name: &str| {
         catalogue.whole_part(name).map_err(|fault| match fault {
             Fault::Core(error) => error,
@@ -86,7 +86,7 @@ impl BoardPlace {
     ///
     /// # Errors
     /// A clock that is not legal, and a signal that fits nowhere.
-    pub fn of(on: BoardSignal, catalogue: &Catalogue) -> Result<Self> {
+    pub fn of(on: BoardSignal, catalogue: &PartLibrary) -> Result<Self> {
         let BoardSignal { board, signal } = on;
         let part = catalogue.whole_part(&board.part)?;
         let (timer, channel) = place(&board, &part, &signal.name)?;

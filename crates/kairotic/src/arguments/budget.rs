@@ -13,8 +13,8 @@ use kairotic_core::search::DeriveRequest;
 use super::board::{BoardOptions, BoardPlace};
 use super::quantities::{positive, read};
 use super::signal_options::{DESCRIBED, DescribedSignal};
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// How far a signal may be off, all in all, and whether that is good enough.
 ///
@@ -107,7 +107,7 @@ impl BudgetArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<BudgetAsk> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<BudgetAsk> {
         let (part, derive, mut conditions, mut needs, load, signal) =
             if let Some(BoardPlace { signal, place, clock, .. }) = self.board.read(catalogue)? {
                 let (board, signal) = (&signal.board, &signal.signal);

@@ -7,8 +7,8 @@ use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
 
 use super::location::Location;
 use super::quantities::{positive, read, real_clock, within};
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// Search the clock tree in front of a timer.
 ///
@@ -163,7 +163,7 @@ impl ClockOptions {
     /// [`Fault`] for texts that are no quantities, and for what the tree refuses.
     pub fn of(
         &self,
-        catalogue: &Catalogue,
+        catalogue: &PartLibrary,
         part: &str,
         timer: &str,
     ) -> Result<(Option<Tolerance<Frequency>>, Option<Arrangement>)> {

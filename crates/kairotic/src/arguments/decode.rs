@@ -8,8 +8,8 @@ use super::clock::ClockOptions;
 use super::location::{Location, LocationOptions};
 use super::quantities::{positive, within};
 use super::routing::Routing;
-use crate::catalogue::Catalogue;
 use crate::fault::Result;
+use crate::part_library::PartLibrary;
 
 /// Tell what register values make.
 ///
@@ -58,7 +58,7 @@ impl DecodeArgs {
     /// # Errors
     /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree
     /// refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DecodeRequest, Routing)> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<(String, DecodeRequest, Routing)> {
         let (Location { part, timer, channel }, pin) = self.place.read(catalogue)?;
         let assignments: kairotic_core::Result<Vec<Assignment>> =
             self.registers.iter().map(|text| text.parse()).collect();

@@ -13,8 +13,8 @@ use super::quantities::{positive, read, real_clock};
 use super::routing::Routing;
 use super::shape::ShapeOptions;
 use super::target::TargetOptions;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// Find register values for a wanted signal.
 ///
@@ -138,7 +138,7 @@ impl DeriveArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, Asked, Routing)> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<(String, Asked, Routing)> {
         if let Some(BoardPlace { signal, place, clock, around }) = self.board.read(catalogue)? {
             let target = signal.board.target(&signal.signal)?;
             let request = self.request(place.timer, place.channel, clock, target);
@@ -177,7 +177,7 @@ impl DeriveArgs {
     fn led(
         &self,
         places: Vec<(Location, Option<PinChoice>)>,
-        catalogue: &Catalogue,
+        catalogue: &PartLibrary,
     ) -> Result<(String, Asked, Routing)> {
         let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
             message: "how often does it repeat?".to_owned(),

@@ -4,7 +4,7 @@ use clap::Args;
 use kairotic_core::part::{Part, PinOutput};
 use serde::Serialize;
 
-use crate::catalogue::Catalogue;
+use crate::part_library::PartLibrary;
 
 use crate::fault::{Fault, Result};
 
@@ -42,7 +42,7 @@ impl Location {
     ///
     /// # Errors
     /// As [`Location::read`]; a part that is not in the catalogue.
-    pub fn of(text: &str, catalogue: &Catalogue) -> Result<Self> {
+    pub fn of(text: &str, catalogue: &PartLibrary) -> Result<Self> {
         if text.is_empty() || text.contains('/') {
             return Self::read(text);
         }
@@ -112,7 +112,7 @@ impl LocationOptions {
     ///
     /// # Errors
     /// As [`LocationOptions::read`], but for several places.
-    pub fn all(&self, catalogue: &Catalogue) -> Result<Vec<(Location, Option<PinChoice>)>> {
+    pub fn all(&self, catalogue: &PartLibrary) -> Result<Vec<(Location, Option<PinChoice>)>> {
         let on = self.on.clone().unwrap_or_default().to_lowercase();
         let (name, rest) = on.split_once('/').map_or((on.as_str(), None), |(name, rest)| (name, Some(rest)));
         let at = |timer: &str, channel| Location { part: name.to_owned(), timer: timer.to_owned(), channel };
@@ -159,7 +159,7 @@ impl LocationOptions {
     ///
     /// # Errors
     /// [`Fault`] for a text of another shape, and for a pin that carries no output or several.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(Location, Option<PinChoice>)> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<(Location, Option<PinChoice>)> {
         let on = self.on.clone().unwrap_or_default();
         let Some(pin) = &self.pin else { return Ok((Location::of(&on, catalogue)?, None)) };
         let lower = on.to_lowercase();

@@ -2,7 +2,7 @@
 
 use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Tolerance, parse};
 
-use kairotic_core::Error;
+use kairotic_core::quantity::QuantityError;
 
 use crate::fault::{Fault, Result};
 
@@ -10,12 +10,12 @@ use crate::fault::{Fault, Result};
 ///
 /// # Errors
 /// [`Fault::Option`].
-pub fn read<T>(
+pub fn read<T, E: Into<kairotic_core::Error>>(
     option: &'static str,
     text: &str,
-    parse: impl FnOnce(&str) -> kairotic_core::Result<T>,
+    parse: impl FnOnce(&str) -> kairotic_core::Result<T, E>,
 ) -> Result<T> {
-    parse(text).map_err(|error| Fault::Option { option, error: Box::new(error) })
+    parse(text).map_err(|error| Fault::Option { option, error: Box::new(error.into()) })
 }
 
 /// Reads a quantity that has to be greater than zero.
@@ -45,7 +45,7 @@ pub fn within(text: &str) -> Result<Deviation> {
     read("within", text, |text| {
         let within: Deviation = parse::quantity(text)?;
         if within < Deviation::ZERO {
-            return Err(Error::NotPositive { quantity: "tolerance", value: within.told() });
+            return Err(QuantityError::NotPositive { quantity: "tolerance", value: within.told() });
         }
         Ok(within)
     })

@@ -17,8 +17,8 @@ use super::board::{BoardOptions, BoardPlace, BoardSignal};
 use super::location::Location;
 use super::quantities::read;
 use super::signal_options::{DESCRIBED, DescribedSignal};
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// From a whole-number input to the compare value, with whole numbers only.
 ///
@@ -180,12 +180,12 @@ impl ScaleArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no ranges or quantities.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<ScaleAsk> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<ScaleAsk> {
         let (inputs, unit) = inputs(self.from.as_deref().unwrap_or_default())?;
         let word = if self.word == "16" { Word::BITS_16 } else { Word::BITS_32 };
         let wrong = || Fault::Usage {
             message: format!(
-                "--max-error: expected a number of compare steps above nought, found `{}`",
+                "--max-error: expected a number of compare steps greater than zero, found `{}`",
                 self.max_error
             ),
             hint: "for example --max-error 0.5".to_owned(),
@@ -217,7 +217,7 @@ impl ScaleArgs {
     ///
     /// # Errors
     /// [`Fault`] for a signal without a load, a file that cannot be read, and pairs of another shape.
-    pub fn observations(&self, text: &str, catalogue: &Catalogue) -> Result<Observed> {
+    pub fn observations(&self, text: &str, catalogue: &PartLibrary) -> Result<Observed> {
         let no_load = || Fault::Usage {
             message: "--observed: the signal has no load to calibrate".to_owned(),
             hint: "name one with `load` in the board file".to_owned(),

@@ -7,8 +7,8 @@ use super::clock::ClockOptions;
 use super::location::{Location, LocationOptions};
 use super::shape::ShapeOptions;
 use super::target::TargetOptions;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// A timer's signal.
 #[derive(Debug, Args)]
@@ -52,7 +52,7 @@ impl DescribedSignal {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities, for a signal without a frequency, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<(String, DeriveRequest)> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<(String, DeriveRequest)> {
         let (Location { part, timer, channel }, _) = self.place.read(catalogue)?;
         let (clock, _) = self.clock.of(catalogue, &part, &timer)?;
         let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {

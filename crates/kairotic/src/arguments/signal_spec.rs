@@ -9,8 +9,8 @@ use kairotic_core::search::DeriveRequest;
 
 use super::board::{BoardPlace, BoardSignal, open};
 use super::signal_options::{DESCRIBED, DescribedSignal};
-use crate::catalogue::Catalogue;
 use crate::fault::Result;
+use crate::part_library::PartLibrary;
 
 /// A plan, by options or by a board file.
 #[derive(Debug, Args)]
@@ -49,7 +49,7 @@ impl PlanOptions {
     ///
     /// # Errors
     /// [`Fault`](crate::fault::Fault) for a board file that cannot be read or is wrong, and for texts that are no quantities.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<Vec<PlannedSignal>> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<Vec<PlannedSignal>> {
         if let Some(file) = &self.board {
             let board = open(file, catalogue)?;
             let names: Vec<String> = match &self.signal {

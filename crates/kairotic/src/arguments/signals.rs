@@ -2,7 +2,8 @@
 
 use clap::error::ErrorKind;
 use clap::{Arg, ArgAction, ArgMatches, Args, Command, FromArgMatches};
-use kairotic_core::quantity::{Angle, Duty, DutyDimension, OrOverflow, Rational, parse};
+use kairotic_core::error::OrOverflow;
+use kairotic_core::quantity::{Angle, Duty, DutyDimension, Rational, parse};
 use kairotic_core::signal::{Active, Ask};
 
 use super::quantities::read;

@@ -11,8 +11,8 @@ use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
 use super::board::{BoardOptions, BoardSignal};
 use super::quantities::real_clock;
 use super::target::TargetOptions;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// One target on many timers, side by side.
 ///
@@ -83,7 +83,7 @@ impl SurveyArgs {
     ///
     /// # Errors
     /// [`Fault`] for texts that are no quantities.
-    pub fn read(&self, catalogue: &Catalogue) -> Result<SurveyRequest> {
+    pub fn read(&self, catalogue: &PartLibrary) -> Result<SurveyRequest> {
         let clock = match self.clock.as_str() {
             "default" => SurveyClock::Default,
             "max" => SurveyClock::Highest,

@@ -13,8 +13,8 @@ use super::capture::CaptureOptions;
 use super::clock::ClockOptions;
 use super::location::Location;
 use super::quantities::read;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// Speed feedback: a timer set up to measure it, or a capture read as one.
 ///
@@ -108,7 +108,7 @@ impl TachArgs {
     /// # Errors
     /// [`Fault`] for texts that are no quantities, for a timer that makes a signal already, and for what the clock tree
     /// refuses.
-    pub fn setup(&self, catalogue: &Catalogue) -> Result<TachSetup> {
+    pub fn setup(&self, catalogue: &PartLibrary) -> Result<TachSetup> {
         let Location { part, timer, .. } = Location::of(self.on.as_deref().unwrap_or_default(), catalogue)?;
         let (mut clock, _) = self.clock.of(catalogue, &part, &timer)?;
         if let Some(BoardSignal { board, .. }) = self.board.signal(catalogue)? {
@@ -155,7 +155,7 @@ impl TachArgs {
     ///
     /// # Errors
     /// [`Fault`] for a board file that is wrong, or does not say it.
-    pub fn pulses_per_turn(&self, catalogue: &Catalogue) -> Result<u32> {
+    pub fn pulses_per_turn(&self, catalogue: &PartLibrary) -> Result<u32> {
         if let Some(pulses) = self.pulses_per_turn {
             return Ok(pulses);
         }

@@ -45,7 +45,7 @@ impl TargetOptions {
         Ok(match (&self.freq, &self.period) {
             (_, Some(text)) => Some(Aim::Period(positive("period", text)?)),
             (Some(text), _) if text.contains("..") => {
-                Some(Aim::Window(read("freq", text, |text| parse::range(text).and_then(rising))?))
+                Some(Aim::Window(read("freq", text, |text| rising(parse::range(text)?))?))
             }
             (Some(text), _) => Some(Aim::Frequency(positive("freq", text)?)),
             (None, None) => None,

@@ -4,7 +4,8 @@ use std::ops::RangeInclusive;
 use std::path::PathBuf;
 
 use clap::Args;
-use kairotic_core::quantity::{OrOverflow, Rational, Time, parse};
+use kairotic_core::error::OrOverflow;
+use kairotic_core::quantity::{Rational, Time, parse};
 use kairotic_core::simulation::FaultInjection;
 use kairotic_formats::capture::WriterKind;
 

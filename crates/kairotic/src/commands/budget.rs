@@ -7,16 +7,16 @@ use kairotic_core::requirement::Verdict;
 
 use super::exit;
 use crate::arguments::budget::{BudgetArgs, BudgetAsk};
-use crate::catalogue::Catalogue;
 use crate::chart::Asked;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::budget::BudgetReport;
 use crate::report::measured::MeasuredReport;
 use crate::report::population::PopulationReport;
 
-pub(super) fn run(arguments: &BudgetArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &BudgetArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let BudgetAsk { part, request, signal, measurement } = arguments.read(catalogue)?;
     // What the clock does after reset is told by the whole part.

@@ -7,21 +7,22 @@ use std::sync::mpsc::sync_channel;
 use std::thread;
 
 use kairotic_core::capture::{Recorder, is_called};
+use kairotic_core::error::OrOverflow;
 use kairotic_core::limits;
-use kairotic_core::quantity::{OrOverflow, Rational, Time};
+use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::simulation::Change;
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer};
 
 use crate::arguments::capture::CaptureOptions;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 use crate::status::Status;
 
 /// Batches that may wait between the reader and the meters.
 const WAITING: usize = 8;
 
 /// Opens a capture: a file, one that the program brought, or a pipe.
-pub(super) fn open(path: &Path, hints: &TableHints, catalogue: &Catalogue) -> Result<Reader> {
+pub(super) fn open(path: &Path, hints: &TableHints, catalogue: &PartLibrary) -> Result<Reader> {
     let reader = if let Some(bytes) = catalogue.brought(path) {
         Reader::pipe(Box::new(bytes), hints)
     } else if path.as_os_str() == "-" {

@@ -3,13 +3,13 @@
 use kairotic_core::clock;
 
 use crate::arguments::clock::{ClockArgs, Question};
-use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::clock::{BusReport, JointReport, ReachReport, StateReport};
 
-pub(super) fn run(arguments: &ClockArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &ClockArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let (part, question) = arguments.read()?;
     let part = catalogue.whole_part(&part)?;
     let all = arguments.all;

@@ -2,14 +2,14 @@
 
 use super::exit;
 use crate::arguments::decode::DecodeArgs;
-use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::decode::DecodeReport;
 use kairotic_core::decode;
 
-pub(super) fn run(arguments: &DecodeArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &DecodeArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let (part, request, around) = arguments.read(catalogue)?;
     let reading = decode::decode(catalogue.part(&part)?, &request)?;
     let exit = exit(&reading.findings);

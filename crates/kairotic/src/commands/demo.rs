@@ -11,9 +11,9 @@ use serde_json::value::RawValue;
 
 use crate::arguments::demo::DemoArgs;
 use crate::arguments::{Cli, Common, Format};
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 use crate::format::envelope;
+use crate::part_library::PartLibrary;
 
 /// One stop of the tour.
 struct Stop {
@@ -99,7 +99,7 @@ const TOUR: &[Stop] = &[
 pub(super) fn run(
     arguments: &DemoArgs,
     common: &Common,
-    catalogue: &Catalogue,
+    catalogue: &PartLibrary,
     coloured: bool,
 ) -> Result<String> {
     if let Some(folder) = &arguments.save {
@@ -144,7 +144,7 @@ fn save(folder: &Path) -> Result<String> {
 }
 
 /// Runs the line of a stop as if it had been typed.
-fn output(stop: &Stop, common: &Common, catalogue: &Catalogue, coloured: bool) -> Result<String> {
+fn output(stop: &Stop, common: &Common, catalogue: &PartLibrary, coloured: bool) -> Result<String> {
     let words = std::iter::once("kairotic").chain(stop.line.split(' '));
     let cli = Cli::try_parse_from(words).map_err(|error| Fault::Usage {
         message: format!("the tour's own line `{}` is refused: {error}", stop.line),

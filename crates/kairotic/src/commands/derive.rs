@@ -10,13 +10,13 @@ use super::exit;
 use crate::arguments::board::BoardSignal;
 use crate::arguments::derive::{Asked, DeriveArgs};
 use crate::arguments::routing::{Compared, Routing};
-use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::derive::{DeriveReport, TimeBaseReport};
 
-pub(super) fn run(arguments: &DeriveArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &DeriveArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let (part, asked, around) = arguments.read(catalogue)?;
     let part = catalogue.part(&part)?;
     match asked {

@@ -9,14 +9,14 @@ use kairotic_formats::capture::Header;
 
 use super::captured::{self, place};
 use crate::arguments::measure::MeasureArgs;
-use crate::catalogue::Catalogue;
 use crate::chart::{Asked, PlotError};
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::measure::{FittedClock, MeasureReport, MeasuredPair, MeasuredSignal};
 
-pub(super) fn run(arguments: &MeasureArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &MeasureArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let (path, options) = (&arguments.file, &arguments.capture);
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[path])?;
     let reader = captured::open(path, &options.hints()?, catalogue)?;
@@ -115,7 +115,7 @@ fn wanted(chosen: &[bool], pairs: &[(u32, u32)]) -> Vec<bool> {
 /// The planned signals that the capture has.
 fn plans<'m>(
     arguments: &MeasureArgs,
-    catalogue: &Catalogue,
+    catalogue: &PartLibrary,
     header: &Header,
     signals: &'m [(u32, Measurement)],
     notes: &mut Vec<String>,
@@ -174,7 +174,7 @@ fn plans<'m>(
 fn fitted(
     plans: &[Plan<'_>],
     comparisons: &[Comparison],
-    catalogue: &Catalogue,
+    catalogue: &PartLibrary,
 ) -> Result<Option<FittedClock>> {
     let Some(common) = capture::common_clock(comparisons) else { return Ok(None) };
     let derive = |plan: &Plan<'_>| {

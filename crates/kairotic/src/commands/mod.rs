@@ -20,10 +20,10 @@ use std::borrow::Cow;
 use kairotic_core::finding::{Finding, Severity};
 
 use crate::arguments::{Cli, Command, Format};
-use crate::catalogue::Catalogue;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::{self, Report};
+use crate::part_library::PartLibrary;
 
 /// What a command leaves: what it shows, and how the process ends.
 pub struct Outcome {
@@ -62,7 +62,7 @@ impl Outcome {
 ///
 /// # Errors
 /// [`Fault`](crate::fault::Fault).
-pub fn run(cli: &Cli, catalogue: &Catalogue, coloured: bool) -> Result<Outcome> {
+pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Outcome> {
     let (report, exit) = match &cli.command {
         Command::Parts(arguments) => (parts::run(arguments, catalogue)?, Exit::Fine),
         Command::Clock(arguments) => clock::run(arguments, catalogue)?,

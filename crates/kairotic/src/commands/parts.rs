@@ -1,15 +1,15 @@
 //! `parts`: the catalogue, one part, one timer.
 
 use crate::arguments::parts::PartsArgs;
-use crate::catalogue::Catalogue;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::{PartList, PartPage, PinPage, TimerPage};
 
-pub(super) fn run(arguments: &PartsArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
+pub(super) fn run(arguments: &PartsArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
     let Some(path) = arguments.path.as_ref().map(|path| path.to_lowercase()) else {
         let parts = catalogue.names().iter().map(|name| catalogue.whole_part(name)).collect::<Result<_>>()?;
-        return Ok(Box::new(PartList { parts, unsupported: Catalogue::unsupported() }));
+        return Ok(Box::new(PartList { parts, unsupported: kairotic_parts::unsupported() }));
     };
     let (part, timer) = match path.split_once('/') {
         None => (path.as_str(), None),

@@ -1,9 +1,10 @@
 //! `scale`: from inputs to compare values.
 
 use kairotic_core::Error;
+use kairotic_core::error::OrOverflow;
 use kairotic_core::load::Observation;
 use kairotic_core::load::{self, Kind, Realised};
-use kairotic_core::quantity::{Duty, OrOverflow, Rational, Time};
+use kairotic_core::quantity::{Duty, Rational, Time};
 use kairotic_core::scale::{self, Map, MapRequest, Word};
 use kairotic_core::search::{self, Derivation, DeriveRequest, SpanFit};
 use kairotic_core::signal::Active;
@@ -13,14 +14,14 @@ use kairotic_formats::observations::Given;
 use super::{Outcome, Shown, exit};
 use crate::arguments::scale::{Ends, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
-use crate::catalogue::Catalogue;
 use crate::chart::Asked;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 use crate::report::calibration::CalibrationReport;
 use crate::report::scale::{ScaleReport, figure};
 
-pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue) -> Result<Outcome> {
+pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrary) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
         return calibrate(arguments.observations(text, catalogue)?, catalogue);
     }
@@ -86,7 +87,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &Catalogue)
 }
 
 /// The numbers of the load that is really there.
-fn calibrate(observed: Observed, catalogue: &Catalogue) -> Result<Outcome> {
+fn calibrate(observed: Observed, catalogue: &PartLibrary) -> Result<Outcome> {
     let Observed { load, pairs, place, clock, target } = observed;
     let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
     let derivation = search::derive(catalogue.part(&place.part)?, &request)?;

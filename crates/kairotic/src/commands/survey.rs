@@ -7,11 +7,11 @@ use kairotic_core::quantity::{Frequency, Rational, show};
 use kairotic_core::survey::{self, Survey, SurveyRequest, SurveyRow};
 
 use crate::arguments::survey::SurveyArgs;
-use crate::catalogue::Catalogue;
 use crate::chart::{Asked, StepsPlot};
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::survey::SurveyReport;
 
 /// As many timers as a picture can tell apart.
@@ -19,7 +19,7 @@ const DRAWN_TIMERS: usize = 7;
 /// Steps between one frequency of a picture and the next over four decades.
 const DRAWN_FREQUENCIES: u32 = 400;
 
-pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &SurveyArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let request = arguments.read(catalogue)?;
     let names = arguments.matching(catalogue.names())?;
@@ -55,8 +55,8 @@ pub(super) fn run(arguments: &SurveyArgs, catalogue: &Catalogue) -> Result<(Box<
 }
 
 /// Steps of the leading timers against frequency: two decades either way of what is asked for.
-fn steps_plot(rows: &[SurveyRow], catalogue: &Catalogue, request: &SurveyRequest) -> Result<StepsPlot> {
-    let asked = request.target.frequency()?.value().approx();
+fn steps_plot(rows: &[SurveyRow], catalogue: &PartLibrary, request: &SurveyRequest) -> Result<StepsPlot> {
+    let asked = request.target.wanted_frequency()?.value().approx();
     let places = (0..=DRAWN_FREQUENCIES).map(|place| {
         let decades = 4.0 * f64::from(place) / f64::from(DRAWN_FREQUENCIES) - 2.0;
         let millihertz = (asked * 10_f64.powf(decades) * 1e3).round().max(1.0) as i128;
@@ -92,7 +92,7 @@ fn steps_plot(rows: &[SurveyRow], catalogue: &Catalogue, request: &SurveyRequest
 }
 
 /// The surveys of the parts of these names, in their order, made by as many threads as there are processors.
-fn surveys(names: &[String], catalogue: &Catalogue, request: &SurveyRequest) -> Vec<Result<Survey>> {
+fn surveys(names: &[String], catalogue: &PartLibrary, request: &SurveyRequest) -> Vec<Result<Survey>> {
     let threads = thread::available_parallelism().map_or(1, usize::from).min(names.len()).max(1);
     let of_part = |name: &String| Ok(survey::survey(catalogue.part(name)?, request)?);
     thread::scope(|scope| {

@@ -8,14 +8,14 @@ use kairotic_core::tach::{SpeedMeasurement, SpeedMeter};
 
 use super::{captured, exit};
 use crate::arguments::tach::{TachArgs, TachSetup};
-use crate::catalogue::Catalogue;
 use crate::chart::{Asked, PlotError};
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::tach::{SetupReport, SpeedReport, SpeedSignal};
 
-pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dyn Report>, Exit)> {
+pub(super) fn run(arguments: &TachArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     if let Some(path) = &arguments.file {
         return Ok((Box::new(read(arguments, path, catalogue)?), Exit::Fine));
     }
@@ -26,7 +26,7 @@ pub(super) fn run(arguments: &TachArgs, catalogue: &Catalogue) -> Result<(Box<dy
 }
 
 /// Reads the speed over time.
-fn read(arguments: &TachArgs, path: &Path, catalogue: &Catalogue) -> Result<SpeedReport> {
+fn read(arguments: &TachArgs, path: &Path, catalogue: &PartLibrary) -> Result<SpeedReport> {
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[path])?;
     let options = &arguments.capture;
     let pulses_per_turn = arguments.pulses_per_turn(catalogue)?;

@@ -3,17 +3,18 @@
 use kairotic_core::search;
 use std::io::{BufWriter, Write};
 
+use kairotic_core::error::OrOverflow;
 use kairotic_core::limits::{self, Limit};
-use kairotic_core::quantity::{OrOverflow, Rational, Time};
+use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::simulation::{self, Change, Wave, WaveRequest};
 use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
 use crate::atomic_file::Destination;
-use crate::catalogue::Catalogue;
 use crate::chart::Asked;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
+use crate::part_library::PartLibrary;
 use crate::report::wave::{WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.
@@ -21,7 +22,7 @@ const SHOWN: usize = 8;
 /// The most edges that are kept of each signal for a picture.
 const DRAWN: usize = 600;
 
-pub(super) fn run(arguments: &WaveArgs, catalogue: &Catalogue) -> Result<Box<dyn Report>> {
+pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
     let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
     let kind = arguments.kind()?;
     let save = Destination::may_be("save", arguments.save.as_ref(), arguments.force, &[])?;

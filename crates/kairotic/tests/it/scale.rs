@@ -185,7 +185,7 @@ refused! {
     inputs_that_fall: "scale --from 9..0 --to 0..99" => "do not rise";
     inputs_wider_than_the_word: "scale --from -100..40000 --to 0..99 --word 16" => "do not fit words of 16 bits";
     a_word_of_24_bits: "scale --from 0..9 --to 0..99 --word 24" => "16, 32";
-    no_error_allowed: "scale --from 0..9 --to 0..99 --max-error 0" => "above nought";
+    no_error_allowed: "scale --from 0..9 --to 0..99 --max-error 0" => "greater than zero";
     a_name_that_is_none: "scale --from 0..9 --to 0..99 --code c --name 9x" => "no digit first";
     a_point_outside: "scale --from 0..9 --to 0..99 --points 12" => "the input 12 is outside 0..9";
     a_timer_without_span: "scale --from 8bit --on stm32f411/tim3 --freq 50Hz" => "there is none";

@@ -64,8 +64,8 @@ fn requirements_decide_the_exit_code() {
 fn what_makes_no_sense_is_refused() {
     let dome = "--board ../../demo/dome.toml --signal camera-fan";
     for (line, says) in [
-        (format!("{ON} --speed-range 3000rpm..300rpm"), "expected a span from its lower to its higher end"),
-        (format!("{ON} --speed-range 0rpm..300rpm"), "expected a speed above nought"),
+        (format!("{ON} --speed-range 3000rpm..300rpm"), "LOW..HIGH with LOW < HIGH"),
+        (format!("{ON} --speed-range 0rpm..300rpm"), "expected a speed greater than zero"),
         (format!("{ON} --speed-range 5Hz..300Hz"), "units that fit"),
         (
             format!("tach --on stm32f411/tim3 {dome} --speed-range 3rpm..300rpm"),

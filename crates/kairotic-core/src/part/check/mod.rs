@@ -98,7 +98,7 @@ impl Check<'_> {
 
     fn positive(&mut self, path: &Path, frequency: Frequency) {
         if frequency <= Frequency::ZERO {
-            self.report(path, format!("expected a frequency above nought, found {frequency}"));
+            self.report(path, format!("expected a frequency greater than zero, found {frequency}"));
         }
     }
 

@@ -65,7 +65,7 @@ impl<R: Read> TableReader<R> {
                 return Err(CaptureError::at(sniffed.first_line, text));
             }
         };
-        let tick = tick.ok_or_else(|| CaptureError::plain("expected a sample rate above nought"))?;
+        let tick = tick.ok_or_else(|| CaptureError::plain("expected a sample rate greater than zero"))?;
         let signals: Vec<String> = sniffed.columns.iter().map(|column| column.name.clone()).collect();
         if let Some(long) = signals.iter().find(|name| limits::NAME.is_below(name.len() as u64)) {
             let refusal = limits::NAME.refusal("the name of a column has", long.len() as u64);

@@ -1,4 +1,4 @@
-//! Validates the family files and turns each into a blob that the binary embeds.
+//! Validates the family files and turns each into a blob that the crate embeds.
 //!
 //! Reading TOML takes milliseconds at every start; a blob takes microseconds, and only the blob of the part that was
 //! asked for is read. There are two of each: one to compute with, which holds only the facts in doubt, and one to show.
@@ -19,7 +19,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let block_files = toml_files(&parts.join("blocks"))?;
     let block_file =
         |name: &str| block_files.iter().find(|(stem, _)| stem == name).map(|(_, source)| source.clone());
-    let mut list = String::from("const BUILT_IN: &[Family] = &[\n");
+    let mut list = String::from("const FAMILIES: &[Family] = &[\n");
     for (name, source) in toml_files(&parts)? {
         let part = part_file::read(&source, block_file).map_err(|error| format!("\n{error}\n"))?;
         if name != part.name {

@@ -3,40 +3,26 @@
 use std::fs::{self, File};
 use std::io::Read;
 use std::path::{Path, PathBuf};
-use std::sync::OnceLock;
 
+use kairotic_core::Error;
 use kairotic_core::limits;
 use kairotic_core::part::Part;
-use kairotic_formats::part_blob;
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
+use kairotic_parts::Catalogue;
 
 use crate::fault::{Fault, Result};
 
-/// A built-in family.
-struct Family {
-    name: &'static str,
-    /// With every fact.
-    show: &'static [u8],
-    /// With only the facts in doubt, which is read in half the time.
-    compute: &'static [u8],
-}
-
-// `BUILT_IN`, the built-in families, and `BLOCK_FILES`, name and text of each built-in block file, both sorted by name;
-// `UNSUPPORTED`, what is in neither.
-include!(concat!(env!("OUT_DIR"), "/families.rs"));
-
 /// The parts that there are. A user's part takes the place of a built-in one of the same name.
 #[derive(Debug)]
-pub struct Catalogue {
+pub struct PartLibrary {
     own: Vec<Part>,
-    /// The built-in parts that have been read, in the order of [`BUILT_IN`].
-    read: Vec<OnceLock<Part>>,
+    embedded: Catalogue,
     /// Files that the program brings along, by the names under which the tour uses them.
     brought: &'static [(&'static str, &'static [u8])],
 }
 
-impl Catalogue {
+impl PartLibrary {
     /// The built-in parts and those in `places`: family files, or folders of them.
     ///
     /// # Errors
@@ -52,8 +38,8 @@ impl Catalogue {
                 own.push((part, file));
             }
         }
-        let read = BUILT_IN.iter().map(|_| OnceLock::new()).collect();
-        Ok(Self { own: own.into_iter().map(|(part, _)| part).collect(), read, brought: &[] })
+        let own = own.into_iter().map(|(part, _)| part).collect();
+        Ok(Self { own, embedded: Catalogue::embedded(), brought: &[] })
     }
 
     /// A file that the user names; the tour brings its own along.
@@ -74,55 +60,35 @@ impl Catalogue {
 
     /// The same catalogue with files that need not be there.
     pub fn bringing(&self, files: &'static [(&'static str, &'static [u8])]) -> Self {
-        Self {
-            own: self.own.clone(),
-            read: BUILT_IN.iter().map(|_| OnceLock::new()).collect(),
-            brought: files,
-        }
+        Self { own: self.own.clone(), embedded: Catalogue::embedded(), brought: files }
     }
 
     /// The part of that name, to compute with: facts that are not in doubt may be missing.
     ///
     /// # Errors
-    /// [`kairotic_core::Error::UnknownName`] with the nearest names.
+    /// [`Error::UnknownName`] with the nearest names.
     pub fn part(&self, name: &str) -> Result<&Part> {
         if let Some(part) = self.own_part(name) {
             return Ok(part);
         }
-        let (family, cell) = BUILT_IN
-            .iter()
-            .zip(&self.read)
-            .find(|(family, _)| family.name == name)
-            .ok_or_else(|| self.unknown(name))?;
-        if let Some(part) = cell.get() {
-            return Ok(part);
-        }
-        let part = part_blob::read(family.compute)?;
-        Ok(cell.get_or_init(|| part))
+        self.embedded.part(name).map_err(|error| self.or_unknown(name, error))
     }
 
     /// The part of that name with everything that its family file says.
     ///
     /// # Errors
-    /// As [`Catalogue::part`].
+    /// As [`PartLibrary::part`].
     pub fn whole_part(&self, name: &str) -> Result<Part> {
         if let Some(part) = self.own_part(name) {
             return Ok(part.clone());
         }
-        let family = BUILT_IN.iter().find(|family| family.name == name).ok_or_else(|| self.unknown(name))?;
-        Ok(part_blob::read(family.show)?)
-    }
-
-    /// What is left out of the built-in catalogue, and what is missing for it.
-    pub fn unsupported() -> &'static [(&'static str, &'static str)] {
-        UNSUPPORTED
+        self.embedded.whole_part(name).map_err(|error| self.or_unknown(name, error))
     }
 
     /// All names, sorted.
     pub fn names(&self) -> Vec<String> {
         let own = self.own.iter().map(|part| part.name.clone());
-        let mut names: Vec<String> =
-            BUILT_IN.iter().map(|family| family.name.to_owned()).chain(own).collect();
+        let mut names: Vec<String> = self.embedded.names().map(ToOwned::to_owned).chain(own).collect();
         names.sort();
         names.dedup();
         names
@@ -132,9 +98,15 @@ impl Catalogue {
         self.own.iter().find(|part| part.name == name)
     }
 
-    fn unknown(&self, name: &str) -> Fault {
-        let names = self.names();
-        kairotic_core::Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str)).into()
+    /// The user's own parts are among those that a slip may have meant.
+    fn or_unknown(&self, name: &str, error: Error) -> Fault {
+        match error {
+            Error::UnknownName { .. } => {
+                let names = self.names();
+                Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str)).into()
+            }
+            other => other.into(),
+        }
     }
 }
 
@@ -164,10 +136,7 @@ fn block_file(family: &Path, name: &str) -> Option<Source> {
         return None;
     }
     let own = family.parent().unwrap_or(Path::new("")).join("blocks").join(format!("{name}.toml"));
-    source(&own).ok().or_else(|| {
-        let (_, bytes) = BLOCK_FILES.iter().find(|(known, _)| *known == name)?;
-        Some(Source { file: format!("built-in block file {name}"), bytes: bytes.to_vec() })
-    })
+    source(&own).ok().or_else(|| kairotic_parts::block_file(name))
 }
 
 /// The family files at a place: itself, or those in it, sorted.

@@ -1,0 +1,84 @@
+//! What to try instead, in neutral words: whoever knows a command line may know better ones.
+
+use super::Error;
+use crate::quantity::Figure;
+
+impl Error {
+    /// What to try instead, one way a line, where there is something to say.
+    pub fn hint(&self) -> Option<String> {
+        Some(match self {
+            Self::Quantity(error) => return error.hint(),
+            Self::RangeReversed(ends) if ends.low == ends.high => "give two different ends".to_owned(),
+            Self::RangeReversed(ends) => {
+                let typed = |end: &Figure| end.to_string().replace(' ', "");
+                format!("write {}..{}", typed(&ends.high), typed(&ends.low))
+            }
+            Self::PulseRange { .. } => "lower the frequency, or shorten the pulse".to_owned(),
+            Self::UnknownName { known, nearest, kind, .. } => match (nearest.is_empty(), known.is_empty()) {
+                (false, _) => format!("did you mean {}?", nearest.join(" or ")),
+                (true, false) => format!("it has {}", known.join(", ")),
+                (true, true) => format!("leave the {kind} out"),
+            },
+            Self::NoSignal { .. } => "give a duty or a pulse, or a signal of a board that has one".to_owned(),
+            Self::NoPopulation => {
+                "give the clock a tolerance, as in 16MHz+-1%, or a load one in the board file".to_owned()
+            }
+            Self::ChannelTwice { .. } => "name each channel once".to_owned(),
+            Self::TooFewChannels { .. } => "spread the signals over two timers".to_owned(),
+            Self::NoMode { reason, .. } => reason.hint(),
+            Self::NoInputs { instead, others, .. } => match (others.as_slice(), instead) {
+                ([], None) => "a timer of another part".to_owned(),
+                ([], Some(instead)) => format!("what can: {instead}"),
+                _ => format!("timers of this part that do: {}", others.join(", ")),
+            },
+            Self::ClockTooFast(_) => "lower the clock, or accept the risk".to_owned(),
+            Self::NoInversion { .. } => {
+                "leave the output active high, and swap the levels in the load's wiring".to_owned()
+            }
+            Self::Unreachable(unreachable) => unreachable.hint(),
+            Self::NoDeadTime { .. } => "a timer with complementary outputs".to_owned(),
+            Self::NoClockTree { .. } => "state the timer's clock itself".to_owned(),
+            Self::NoPinout { .. } => "name the timer and channel instead".to_owned(),
+            Self::PinOutputs { timer: Some(_), .. } => "say which timer is meant".to_owned(),
+            Self::PinOutputs { timer: None, .. } => {
+                "that is the complement of a channel: ask for the channel itself".to_owned()
+            }
+            Self::NoSource { known, .. } => format!("its sources: {known}"),
+            Self::ClockUnreachable(clock) => {
+                format!("allow more, or start from another source: {}", clock.sources)
+            }
+            Self::JointUnreachable { sources, .. } => {
+                format!("a timer with more bits or divisions, or another source: {sources}")
+            }
+            Self::NoPlace { .. } => {
+                "let signals of one frequency share a timer, or give this one a place with `on`".to_owned()
+            }
+            Self::AnyPin { .. } => "name the timer, and perhaps the channel".to_owned(),
+            Self::ClockOff { on, .. } => {
+                format!("say what it will have, for example {on}")
+            }
+            Self::NoMap { .. } => {
+                "give two different ends for inputs and compare values, or a wider word".to_owned()
+            }
+            Self::NoCalibration { .. } => {
+                "observe the load at two or more different pulses or duties, all in one unit".to_owned()
+            }
+            Self::NothingToCalibrate { .. } => {
+                "those that have are servo, speed-controller, motor, fan and heater".to_owned()
+            }
+            Self::LevelOutside(_) => "those are the load's ends, as the board file has them".to_owned(),
+            Self::ClockIllegal { .. } => "choose among the legal clock settings of the part".to_owned(),
+            Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),
+            Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),
+            Self::RegisterMissing { needed, why } => format!("add {needed}=VALUE: {why}"),
+            Self::RegisterTwice { name, .. } => format!("give {name} once"),
+            Self::RegisterValue { legal, .. } | Self::RegisterClash { legal, .. } => {
+                format!("legal: {legal}")
+            }
+            Self::RegisterRange { name, .. } => {
+                format!("what was read out may be a whole register, or another one than {name}")
+            }
+            Self::BrokenPart { .. } => return None,
+        })
+    }
+}

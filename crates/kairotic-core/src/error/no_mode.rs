@@ -1,0 +1,71 @@
+//! Why no mode of a timer will do.
+
+use std::fmt;
+
+use crate::quantity::{Range, Time};
+
+/// Why no mode of a timer will do.
+#[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum NoModeReason {
+    /// None of them dithers.
+    NoDither,
+    /// None of them can move a pulse away from the period's start.
+    NoStartOffset,
+    /// They make square waves only.
+    SquareOnly,
+    /// The channels that were named are taken by the top, or are too few.
+    ChannelsTaken,
+    /// No channel is free for the span.
+    NoChannelForSpan,
+    /// No division and top make a frequency in the window.
+    NothingInWindow,
+    /// The mode bits that were given belong to none that makes pulses; `known` are the modes with theirs.
+    UnknownBits {
+        /// Each mode, with the fields that select it.
+        known: Vec<String>,
+    },
+    /// A tick that the timer does not reach.
+    TickOutOfReach {
+        /// The tick that was wanted.
+        tick: Time,
+        /// From the shortest to the longest that it has, where they fit.
+        limits: Option<Range<Time>>,
+    },
+    /// The mode is not one of the timer's.
+    Gone,
+}
+
+impl NoModeReason {
+    pub(super) fn hint(&self) -> String {
+        match self {
+            Self::NoDither => "leave dither away, or choose a timer with a mode that dithers".to_owned(),
+            Self::NoStartOffset => "leave the phase away, or choose a timer with a start offset".to_owned(),
+            Self::SquareOnly => "ask for a duty of 50 %, or another mode".to_owned(),
+            Self::ChannelsTaken => "name other channels, or leave the mode open".to_owned(),
+            Self::NoChannelForSpan | Self::Gone => "choose another mode".to_owned(),
+            Self::NothingInWindow => "widen the window, or give another clock".to_owned(),
+            Self::UnknownBits { known } => format!("modes: {}", known.join(", ")),
+            Self::TickOutOfReach { limits: Some(limits), .. } => {
+                format!("its tick is {} to {} from this clock", limits.low.rounded(4), limits.high.rounded(4))
+            }
+            Self::TickOutOfReach { limits: None, .. } => "another clock".to_owned(),
+        }
+    }
+}
+
+impl fmt::Display for NoModeReason {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::NoDither => "none of them dithers",
+            Self::NoStartOffset => "none of them can move a pulse away from the period's start",
+            Self::SquareOnly => "it makes square waves only",
+            Self::ChannelsTaken => "the channels asked for are taken by its top, or too few",
+            Self::NoChannelForSpan => "no channel is free for the span",
+            Self::NothingInWindow => "no division and top make a frequency in the window",
+            Self::UnknownBits { .. } => "the mode bits given belong to none that makes pulses",
+            Self::TickOutOfReach { tick, .. } => return write!(f, "a tick of {tick} is out of reach"),
+            Self::Gone => "it is not one of the timer's",
+        })
+    }
+}

@@ -1,0 +1,88 @@
+//! What can be wrong with a quantity.
+
+use super::parse::Problem;
+
+/// A result with this room's error.
+pub(super) type Result<T, E = QuantityError> = std::result::Result<T, E>;
+
+/// What can be wrong with a quantity.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum QuantityError {
+    /// A text that is no quantity of the kind that is needed.
+    #[error("expected {}, found `{text}`: {}", with_article(quantity), problem_words(problem))]
+    Text {
+        /// The kind that is needed.
+        quantity: &'static str,
+        /// What came, shortened when long.
+        text: String,
+        /// What is wrong with it.
+        problem: Problem,
+        /// The units that fit.
+        units: String,
+    },
+    /// A number that needs more bits than there are.
+    #[error("the {quantity} needs more than the 127 bits that exact numbers have here")]
+    Overflow {
+        /// What did not fit.
+        quantity: &'static str,
+    },
+    /// A quantity that must be greater than zero.
+    #[error("expected {} greater than zero, found {value}", with_article(quantity))]
+    NotPositive {
+        /// The kind of quantity.
+        quantity: &'static str,
+        /// What came.
+        value: String,
+    },
+    /// A duty outside 0 % to 100 %.
+    #[error("expected a duty from 0 % to 100 %, found {found}")]
+    DutyRange {
+        /// What came.
+        found: String,
+    },
+}
+
+impl QuantityError {
+    /// Whether a number needs more bits than there are.
+    pub const fn is_overflow(&self) -> bool {
+        matches!(self, Self::Overflow { .. })
+    }
+
+    /// What to try instead, where there is something to say.
+    pub fn hint(&self) -> Option<String> {
+        Some(match self {
+            Self::Text { problem, units, .. } => match problem {
+                Problem::WrongUnit { nearest: Some(unit), .. } => format!("the unit is spelt {unit}"),
+                Problem::TooLarge => "use fewer digits".to_owned(),
+                Problem::MissingSeparator(separator) => {
+                    format!("write two of them with `{separator}` between; units that fit: {units}")
+                }
+                _ => format!("units that fit here: {units}"),
+            },
+            Self::Overflow { .. } => "use fewer digits, or a simpler fraction".to_owned(),
+            Self::DutyRange { .. } => {
+                "a duty is the active share of the period; an active time is a pulse".to_owned()
+            }
+            Self::NotPositive { .. } => return None,
+        })
+    }
+}
+
+fn with_article(word: &str) -> String {
+    let article = if word.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" };
+    format!("{article} {word}")
+}
+
+fn problem_words(problem: &Problem) -> String {
+    match problem {
+        Problem::Empty => "there is nothing".to_owned(),
+        Problem::NotANumber => "it does not begin with a number".to_owned(),
+        Problem::MissingUnit => "the unit is missing".to_owned(),
+        Problem::WrongUnit { unit, .. } => format!("`{unit}` is not a unit of it"),
+        Problem::MissingDigits => "digits are missing".to_owned(),
+        Problem::TooLarge => "the number is too long to be held exactly".to_owned(),
+        Problem::ZeroDenominator => "it divides by nought".to_owned(),
+        Problem::MissingSeparator(separator) => format!("there is no `{separator}` in it"),
+    }
+}

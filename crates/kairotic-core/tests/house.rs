@@ -1,0 +1,105 @@
+//! The house keeps its order: each room uses only those above it, and none of them knows a command line.
+
+// A test may panic: that is how it fails.
+#![allow(clippy::unwrap_used, clippy::indexing_slicing)]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+/// The rooms from the ground up: each may use those that stand before it.
+const ROOMS: &[&str] = &[
+    "limits",
+    "name",
+    "quantity",
+    "error",
+    "signal",
+    "part",
+    "waveform",
+    "finding",
+    "setting",
+    "load",
+    "search",
+    "requirement",
+    "decode",
+    "explain",
+    "clock",
+    "survey",
+    "scale",
+    "accuracy",
+    "simulation",
+    "capture",
+    "tach",
+    "board",
+];
+
+fn sources(folder: &Path, found: &mut Vec<PathBuf>) {
+    for entry in fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        match path.is_dir() {
+            true => sources(&path, found),
+            false => found.push(path),
+        }
+    }
+}
+
+/// The files of the core, each with its path below `src` and its lines of code.
+fn files() -> Vec<(String, Vec<String>)> {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
+    let mut found = Vec::new();
+    sources(&root, &mut found);
+    let read = |path: PathBuf| {
+        let name = path.strip_prefix(&root).unwrap().to_str().unwrap().to_owned();
+        let text = fs::read_to_string(&path).unwrap();
+        // Tests stand at a file's end, and may use what they want.
+        let code = text.split("#[cfg(test)]\nmod tests {").next().unwrap().to_owned();
+        let lines = code.lines().filter(|line| !line.trim_start().starts_with("//"));
+        (name, lines.map(ToOwned::to_owned).collect())
+    };
+    found.into_iter().map(read).filter(|(name, _)| !name.ends_with("tests.rs")).collect()
+}
+
+fn room(name: &str) -> &str {
+    name.split('/').next().unwrap().trim_end_matches(".rs")
+}
+
+#[test]
+fn a_room_uses_only_those_above_it() {
+    let files = files();
+    for (name, _) in files.iter().filter(|(name, _)| name != "lib.rs") {
+        assert!(ROOMS.contains(&room(name)), "{name} stands in no room of the list");
+    }
+    for room in ROOMS {
+        assert!(files.iter().any(|(name, _)| self::room(name) == *room), "there is no room {room}");
+    }
+    let place = |name: &str| ROOMS.iter().position(|room| *room == name);
+    for (name, lines) in &files {
+        let Some(own) = place(room(name)) else { continue };
+        for line in lines {
+            for used in line.split("crate::").skip(1) {
+                let used: String =
+                    used.chars().take_while(|letter| letter.is_ascii_lowercase() || *letter == '_').collect();
+                let above = place(&used).is_none_or(|used| used <= own);
+                assert!(above, "{name} uses {used}, which stands below it: {line}");
+            }
+        }
+    }
+}
+
+#[test]
+fn no_room_knows_an_option_or_a_command() {
+    let commands = [
+        "parts", "clock", "derive", "decode", "survey", "scale", "budget", "tach", "wave", "measure", "demo",
+    ];
+    for (name, lines) in files() {
+        for line in lines {
+            let option = line
+                .match_indices("--")
+                .any(|(at, _)| line[at + 2..].starts_with(|letter: char| letter.is_ascii_lowercase()));
+            let command = line.contains("kairotic ")
+                || commands.iter().any(|command| {
+                    line.contains(&format!("`{command}`")) || line.contains(&format!("`{command} "))
+                });
+            assert!(!option && !command, "{name}: {line}");
+        }
+    }
+}

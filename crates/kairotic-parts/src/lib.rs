@@ -1,0 +1,92 @@
+//! The catalogue of microcontroller timers, embedded: what the family files of `parts/` say, validated when this crate is
+//! built.
+//!
+//! ```
+//! use kairotic_parts::Catalogue;
+//!
+//! let catalogue = Catalogue::embedded();
+//! let part = catalogue.part("stm32f411")?;
+//! assert!(part.timers.iter().any(|timer| timer.name == "tim3"));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
+
+use std::sync::OnceLock;
+
+use kairotic_core::part::Part;
+use kairotic_core::{Error, Result};
+use kairotic_formats::part_blob;
+use kairotic_formats::text_file::Source;
+
+/// An embedded family.
+struct Family {
+    name: &'static str,
+    /// With every fact.
+    show: &'static [u8],
+    /// With only the facts in doubt, which is read in half the time.
+    compute: &'static [u8],
+}
+
+// `FAMILIES`, and `BLOCK_FILES`, name and text of each block file, both sorted by name; `UNSUPPORTED`, what is in neither.
+include!(concat!(env!("OUT_DIR"), "/families.rs"));
+
+/// The embedded families. Each is read when it is first asked for.
+#[derive(Debug, Clone)]
+pub struct Catalogue {
+    /// Those that have been read, in the order of [`FAMILIES`].
+    read: Vec<OnceLock<Part>>,
+}
+
+impl Catalogue {
+    /// All families; none of them is read yet.
+    pub fn embedded() -> Self {
+        Self { read: FAMILIES.iter().map(|_| OnceLock::new()).collect() }
+    }
+
+    /// The part of that name, to compute with: facts that are not in doubt are missing.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`] with the nearest names.
+    pub fn part(&self, name: &str) -> Result<&Part> {
+        let mut families = FAMILIES.iter().zip(&self.read);
+        let (family, cell) = families.find(|(family, _)| family.name == name).ok_or_else(|| unknown(name))?;
+        if let Some(part) = cell.get() {
+            return Ok(part);
+        }
+        let part = read(family.name, family.compute)?;
+        Ok(cell.get_or_init(|| part))
+    }
+
+    /// The part of that name with everything that its family file says.
+    ///
+    /// # Errors
+    /// As [`Catalogue::part`].
+    pub fn whole_part(&self, name: &str) -> Result<Part> {
+        let family = FAMILIES.iter().find(|family| family.name == name).ok_or_else(|| unknown(name))?;
+        read(family.name, family.show)
+    }
+
+    /// All names, sorted.
+    pub fn names(&self) -> impl Iterator<Item = &'static str> {
+        FAMILIES.iter().map(|family| family.name)
+    }
+}
+
+/// The text of a block file that families share.
+pub fn block_file(name: &str) -> Option<Source> {
+    let (_, bytes) = BLOCK_FILES.iter().find(|(known, _)| *known == name)?;
+    Some(Source { file: format!("built-in block file {name}"), bytes: bytes.to_vec() })
+}
+
+/// Timers that are not in the catalogue, each with what is missing for it.
+pub const fn unsupported() -> &'static [(&'static str, &'static str)] {
+    UNSUPPORTED
+}
+
+fn read(name: &str, blob: &[u8]) -> Result<Part> {
+    part_blob::read(blob)
+        .map_err(|error| Error::BrokenPart { part: name.to_owned(), what: error.to_string() })
+}
+
+fn unknown(name: &str) -> Error {
+    Error::unknown("part", name, "the catalogue", FAMILIES.iter().map(|family| family.name))
+}

@@ -1,0 +1,29 @@
+//! Kairotic as a library: registers for a signal, the edges that they make, and the way back from them.
+
+use kairotic_core::decode::{DecodeRequest, decode};
+use kairotic_core::part::Assignment;
+use kairotic_core::quantity::units::{khz, mhz, ns, percent, us};
+use kairotic_core::search::{DeriveRequest, derive};
+use kairotic_core::signal::Target;
+use kairotic_core::simulation::{FaultInjection, Wave, WaveRequest, lines};
+use kairotic_parts::Catalogue;
+
+fn main() -> kairotic_core::Result<()> {
+    let catalogue = Catalogue::embedded();
+    let part = catalogue.part("stm32f411")?;
+    let (clock, target) = (mhz(96).exactly(), Target::frequency(khz(25)).duty(percent(35)));
+    let derivation = derive(part, &DeriveRequest::plain("tim3".into(), None, Some(clock), target))?;
+    let write = derivation.best.registers.iter().map(|write| format!("{}={}", write.name(), write.written));
+    let write: Vec<String> = write.collect();
+    println!("{}", write.join(" "));
+
+    let pins = lines(&derivation.timer, &derivation.best.setting, "motor")?;
+    let request =
+        WaveRequest { lines: pins, length: us(100), tick: ns(1), rehearsal: FaultInjection::PERFECT };
+    Wave::of(&request)?.for_each(|edge| println!("{} ns: {:?}", edge.at, edge.level));
+
+    let registers = write.iter().map(|text| text.parse::<Assignment>()).collect::<Result<_, _>>()?;
+    let reading = decode(part, &DecodeRequest::plain("tim3".into(), Some(clock), registers))?;
+    println!("{}", reading.setting.frequency);
+    Ok(())
+}
