@@ -46,7 +46,7 @@ pub struct MeasuredClock {
 /// The clock that a measurement tells of.
 ///
 /// # Errors
-/// As [`budget()`](super::budget()); [`Error::NotPositive`] for a measurement that is not above nought.
+/// As [`budget()`](super::budget()); [`Error::NotPositive`] for a measurement that is not greater than zero.
 pub fn measured(part: &Part, request: &BudgetRequest, measurement: &Measurement) -> Result<MeasuredClock> {
     let budget = drawn_up(part, request)?;
     let setting = &budget.derivation.best.setting;

@@ -22,7 +22,7 @@ impl Recorder {
         self.tick * self.interval.max(1) as f64
     }
 
-    /// How far its clock may be off, as a share; nought where that is not stated.
+    /// How far its clock may be off, as a share; zero where that is not stated.
     pub fn by_clock(&self) -> f64 {
         self.accuracy.map_or(0.0, |accuracy| accuracy.value().approx())
     }

@@ -106,7 +106,7 @@ impl Spread {
         self.sum + i128::from(self.reference) * i128::from(self.count)
     }
 
-    /// The mean, in ticks; nought where there are none.
+    /// The mean, in ticks; zero where there are none.
     pub fn mean(&self) -> f64 {
         self.reference as f64 + self.sum as f64 / self.count.max(1) as f64
     }

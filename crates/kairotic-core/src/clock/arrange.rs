@@ -50,7 +50,7 @@ pub(super) struct Way<'a> {
     pub(super) hops: &'a [Hop<'a>],
     /// What comes into the first node.
     pub(super) start: Frequency,
-    /// For each node the number of its steps; for one with rules the factor that a search has taken it to have; nought
+    /// For each node the number of its steps; for one with rules the factor that a search has taken it to have; zero
     /// where nothing is to be told.
     pub(super) numbers: &'a [u64],
     pub(super) switches: &'a [(&'a str, u64)],

@@ -22,7 +22,7 @@ pub enum Error {
     #[error(transparent)]
     Quantity(#[from] QuantityError),
     /// A pulse that is negative or longer than the period.
-    #[error("expected a pulse from nought to the period, {period}; found {pulse}")]
+    #[error("expected a pulse from zero to the period, {period}; found {pulse}")]
     PulseRange {
         /// What came.
         pulse: Time,

@@ -20,7 +20,7 @@ pub struct DutyBelowStart {
 
 impl Described for DutyBelowStart {
     const NAME: &'static str = "duty-below-start";
-    const ABOUT: &'static str = "The duty is not nought, but below the one at which the motor \
+    const ABOUT: &'static str = "The duty is not zero, but below the one at which the motor \
         or fan starts: it hums and stands. *Remedy*: 0 %, or at least the start.";
 
     fn severity(&self) -> Severity {

@@ -156,7 +156,7 @@ impl Sheet {
         Err(refused("what was seen falls where the pulse or duty rises"))
     }
 
-    /// What full speed is in the unit of the readings: of those on one side of nought the furthest, unless they are
+    /// What full speed is in the unit of the readings: of those on one side of zero the furthest, unless they are
     /// shares of it already.
     fn full(&self, forward: bool) -> Rational {
         let sign = Rational::whole(if forward { 1 } else { -1 });
@@ -329,7 +329,7 @@ mod tests {
 
     #[test]
     fn a_servo_that_is_off_gets_its_own_ends() {
-        // 0.1 degrees a microsecond, 3 degrees too far: nought is at 930 us.
+        // 0.1 degrees a microsecond, 3 degrees too far: zero is at 930 us.
         let found = calibrated(&servo(), &[(1000, "7deg"), (1500, "57deg"), (2000, "107deg")]).unwrap();
         let Kind::Servo(servo) = found.load else { panic!("{found:?}") };
         assert_eq!(servo.span, Range { low: us(930), high: us(2130) });

@@ -32,7 +32,7 @@ impl Fan {
         self.line().at(speed).map(Duty::new)
     }
 
-    /// The speed of a duty; nought below the lowest.
+    /// The speed of a duty; zero below the lowest.
     pub(super) fn speed(&self, duty: Rational) -> Result<Rational> {
         if duty < self.lowest.value() {
             return Ok(Rational::ZERO);

@@ -85,7 +85,7 @@ impl Motor {
         self.line()?.at(throttle.magnitude()).map(Duty::new)
     }
 
-    /// The throttle of a duty; nought where the motor stands.
+    /// The throttle of a duty; zero where the motor stands.
     pub(super) fn throttle(&self, duty: Rational) -> Result<Rational> {
         self.line()?.turned().at(duty).map(|throttle| throttle.max(Rational::ZERO))
     }

@@ -13,7 +13,7 @@ use crate::quantity::{LoadLevel, QuantityError};
 pub enum ObservedValue {
     /// A level in the load's own unit.
     Level(LoadLevel),
-    /// How fast it turns, the other way round below nought.
+    /// How fast it turns, the other way round less than zero.
     Speed(Speed),
     /// The average voltage over a motor.
     Voltage(Voltage),

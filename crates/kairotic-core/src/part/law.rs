@@ -101,7 +101,7 @@ impl fmt::Display for LinearLaw {
     }
 }
 
-/// A product as it is written in a formula; nothing for a factor of nought.
+/// A product as it is written in a formula; nothing for a factor of zero.
 pub(crate) fn term(factor: i64, name: &str) -> String {
     match factor {
         0 => String::new(),
@@ -111,7 +111,7 @@ pub(crate) fn term(factor: i64, name: &str) -> String {
     }
 }
 
-/// A number as it is written in a formula; nothing for nought.
+/// A number as it is written in a formula; nothing for zero.
 pub(crate) fn constant(number: i64) -> String {
     if number == 0 { String::new() } else { number.to_string() }
 }

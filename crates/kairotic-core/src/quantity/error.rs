@@ -82,7 +82,7 @@ fn problem_words(problem: &Problem) -> String {
         Problem::WrongUnit { unit, .. } => format!("`{unit}` is not a unit of it"),
         Problem::MissingDigits => "digits are missing".to_owned(),
         Problem::TooLarge => "the number is too long to be held exactly".to_owned(),
-        Problem::ZeroDenominator => "it divides by nought".to_owned(),
+        Problem::ZeroDenominator => "it divides by zero".to_owned(),
         Problem::MissingSeparator(separator) => format!("there is no `{separator}` in it"),
     }
 }

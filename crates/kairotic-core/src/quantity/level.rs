@@ -13,7 +13,7 @@ use super::{Angle, Duty, Power, QuantityError, Range, Rational};
 pub enum LoadLevel {
     /// A servo's angle.
     Angle(Angle),
-    /// A throttle, brightness or speed as a share of the whole; below nought the other way round.
+    /// A throttle, brightness or speed as a share of the whole; less than zero the other way round.
     Share(Duty),
     /// A heater's power.
     Power(Power),
@@ -47,13 +47,13 @@ impl LoadLevel {
         difference.map(|value| self.with(value)).ok_or(QuantityError::Overflow { quantity: "level" })
     }
 
-    /// The end of a range that is further from nought, without its sign.
+    /// The end of a range that is further from zero, without its sign.
     pub fn further(range: Range<Self>) -> Self {
         let (low, high) = (range.low.magnitude(), range.high.magnitude());
         if low.value() > high.value() { low } else { high }
     }
 
-    /// The distance from nought.
+    /// The distance from zero.
     pub fn magnitude(self) -> Self {
         self.with(self.value().magnitude())
     }

@@ -85,7 +85,7 @@ impl<D: Dimension> Quantity<D> {
         show::rounded::<D>(self.value, digits)
     }
 
-    /// This quantity, or an error where it is nought or less.
+    /// This quantity, or an error where it is zero or less.
     ///
     /// # Errors
     /// [`QuantityError::NotPositive`] with the dimension's name.
@@ -116,7 +116,7 @@ impl Frequency {
     /// The period of this frequency, or the frequency of this period's reciprocal.
     ///
     /// # Errors
-    /// [`QuantityError::NotPositive`] for a frequency of nought.
+    /// [`QuantityError::NotPositive`] for a frequency of zero.
     pub fn period(self) -> Result<Time> {
         reciprocal(self.positive()?.value, "period").map(Time::new)
     }
@@ -126,7 +126,7 @@ impl Time {
     /// The frequency whose period this is.
     ///
     /// # Errors
-    /// [`QuantityError::NotPositive`] for a time of nought.
+    /// [`QuantityError::NotPositive`] for a time of zero.
     pub fn frequency(self) -> Result<Frequency> {
         reciprocal(self.positive()?.value, "frequency").map(Frequency::new)
     }
@@ -209,6 +209,6 @@ impl<D: Dimension> Quantity<D> {
 pub struct Tolerance<Q> {
     /// The value without deviation.
     pub nominal: Q,
-    /// How far it may be off, either way; nought where nothing was said.
+    /// How far it may be off, either way; zero where nothing was said.
     pub deviation: Deviation,
 }

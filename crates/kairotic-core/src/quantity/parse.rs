@@ -31,7 +31,7 @@ pub enum Problem {
     MissingDigits,
     /// The number needs more than 127 bits.
     TooLarge,
-    /// A division by nought.
+    /// A division by zero.
     ZeroDenominator,
     /// A range without two dots, or a tolerance without its sign.
     MissingSeparator(&'static str),

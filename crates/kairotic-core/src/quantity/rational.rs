@@ -36,7 +36,7 @@ impl Short {
         Some(Self { negative: numerator < 0, numerator: numerator.unsigned_abs(), denominator })
     }
 
-    /// Turned upside down; `None` for nought.
+    /// Turned upside down; `None` for zero.
     fn inverse(self) -> Option<Self> {
         let turned = Self { numerator: self.denominator, denominator: self.numerator, ..self };
         (self.numerator != 0).then_some(turned)
@@ -75,12 +75,12 @@ impl Short {
 }
 
 impl Rational {
-    /// Nought.
+    /// Zero.
     pub const ZERO: Self = Self(Ratio::new_raw(0, 1));
     /// One.
     pub const ONE: Self = Self(Ratio::new_raw(1, 1));
 
-    /// The fraction `numerator / denominator`, or `None` for a denominator of nought or a number that does not fit.
+    /// The fraction `numerator / denominator`, or `None` for a denominator of zero or a number that does not fit.
     pub fn new(numerator: i128, denominator: i128) -> Option<Self> {
         // The smallest i128 has no positive counterpart, and reducing by it would overflow.
         if denominator == 0 || numerator == i128::MIN || denominator == i128::MIN {
@@ -147,7 +147,7 @@ impl Rational {
         Self::representable(self.0.checked_mul(&other.0))
     }
 
-    /// `self / other`; `None` for a divisor of nought too.
+    /// `self / other`; `None` for a divisor of zero too.
     pub fn over(self, other: Self) -> Option<Self> {
         if let (Some(left), Some(right)) = (Short::of(self), Short::of(other)) {
             return right.inverse().map(|right| left.times(right));
@@ -182,17 +182,17 @@ impl Rational {
         Some((rest == 0).then_some(quotient))
     }
 
-    /// The distance from nought.
+    /// The distance from zero.
     pub fn magnitude(self) -> Self {
         Self(self.0.abs())
     }
 
-    /// Whether this is nought.
+    /// Whether this is zero.
     pub fn is_zero(self) -> bool {
         self.0.is_zero()
     }
 
-    /// Whether this is above nought.
+    /// Whether this is greater than zero.
     pub fn is_positive(self) -> bool {
         self.0.is_positive()
     }

@@ -24,13 +24,13 @@ pub fn told<D: Dimension>(value: Rational) -> String {
     }
 }
 
-/// The value to `digits` significant digits, for example `48.78 Hz`; exact digits are never padded with noughts.
+/// The value to `digits` significant digits, for example `48.78 Hz`; exact digits are never padded with zeros.
 pub fn rounded<D: Dimension>(value: Rational, digits: usize) -> String {
     let unit = fitting_unit(value, D::UNITS);
     format!("{} {}", significant(value.approx() / unit.worth.approx(), digits), unit.symbol)
 }
 
-/// A bare number to `digits` significant digits, without trailing noughts after the point.
+/// A bare number to `digits` significant digits, without trailing zeros after the point.
 pub fn significant(value: f64, digits: usize) -> String {
     if value == 0.0 || !value.is_finite() {
         return if value == 0.0 { "0".to_owned() } else { value.to_string() };
@@ -41,7 +41,7 @@ pub fn significant(value: f64, digits: usize) -> String {
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
 }
 
-/// The number of digits that say a terminating decimal exactly, noughts at its two ends not counted; `None` where the
+/// The number of digits that say a terminating decimal exactly, zeros at its two ends not counted; `None` where the
 /// decimal does not terminate or is out of reach.
 pub fn significant_digits(value: Rational) -> Option<usize> {
     let (mantissa, _) = terminating(value, 36)?;
@@ -89,7 +89,7 @@ fn in_unit(value: Rational, unit: Unit) -> Option<Rational> {
     value.times(unit.inverse)
 }
 
-/// The largest unit of which `value` holds at least one; nought takes the base unit, smaller values the smallest unit.
+/// The largest unit of which `value` holds at least one; zero takes the base unit, smaller values the smallest unit.
 fn fitting_unit(value: Rational, units: &[Unit]) -> Unit {
     const BARE: Unit = Unit { symbol: "", worth: Rational::ONE, inverse: Rational::ONE };
     let fits = |unit: &&Unit| match value.is_zero() {

@@ -62,7 +62,7 @@ accepted! {
     picoseconds: Time, "250ps" => 1 / 4_000_000_000;
     percent: Duty, "35%" => 7 / 20;
     third_of_a_percent: Duty, "1/3%" => 1 / 300;
-    nought: Duty, "0%" => 0 / 1;
+    zero: Duty, "0%" => 0 / 1;
     parts_per_million: Deviation, "50ppm" => 1 / 20_000;
     parts_per_billion: Deviation, "50ppb" => 1 / 20_000_000;
     deviation_in_percent: Deviation, "1%" => 1 / 100;
@@ -84,7 +84,7 @@ refused! {
     nothing_after_the_slash: Time, "1/ms" => Problem::MissingDigits,
     group_at_the_end: Time, "1_ms" => Problem::MissingDigits,
     group_at_the_start: Time, "_1ms" => Problem::NotANumber,
-    over_nought: Time, "1/0ms" => Problem::ZeroDenominator,
+    over_zero: Time, "1/0ms" => Problem::ZeroDenominator,
     range_for_one: Time, "1..2ms" => Problem::MissingDigits,
     words_behind_it: Duty, "35% or so" => Problem::WrongUnit { .. },
     four_hundred_digits: Frequency, format!("{}Hz", "9".repeat(400)) => Problem::TooLarge,

@@ -73,7 +73,7 @@ impl Product {
         let exact = rest.checked_mul(i128::from(line.run))?.checked_mul(one)?.checked_mul(width)?;
         let drift = made.checked_sub(exact)?;
         let dropped = (width - 1).checked_mul(factor)?.checked_mul(line.span)?;
-        // Rounded away from nought, so that nothing is missed.
+        // Rounded away from zero, so that nothing is missed.
         let least = drift.min(0).checked_sub(dropped)?.checked_sub(start)?.div_euclid(fine) - (one - 1);
         let most = -(drift.max(0).checked_sub(start)?.checked_neg()?.div_euclid(fine));
         Some((least, most))

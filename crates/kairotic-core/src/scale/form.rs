@@ -11,7 +11,7 @@ use super::Map;
 pub enum Form {
     /// `x * whole + (((x >> before) * factor + add) >> shift)`.
     Shift {
-        /// The whole part of the slope that is multiplied apart; nought where it is not.
+        /// The whole part of the slope that is multiplied apart; zero where it is not.
         whole: u64,
         /// Bits of the input that are dropped first, where it has more than the compare values need.
         before: u32,
@@ -29,7 +29,7 @@ pub enum Form {
         whole: u64,
         /// How many bits the low half has.
         low_bits: u32,
-        /// The whole part of what one more of the high half makes, multiplied apart; nought where it is not.
+        /// The whole part of what one more of the high half makes, multiplied apart; zero where it is not.
         step: u64,
         /// The factor of the high half.
         high_factor: u64,
@@ -114,7 +114,7 @@ impl Form {
     }
 
     /// The largest number on the way from any input to its compare value, both counted; as large as there is where a
-    /// difference would go below nought.
+    /// difference would go less than zero.
     pub fn widest(&self, map: &Map) -> u128 {
         let run = map.run();
         let farthest = self.distance(map, run);

@@ -9,10 +9,10 @@ use super::stairs::Stairs;
 /// what is decided.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Cut {
-    /// The whole part of the slope that is multiplied apart; nought where it is not.
+    /// The whole part of the slope that is multiplied apart; zero where it is not.
     whole: u64,
     low_bits: u32,
-    /// The whole part of what one more of the high half makes, multiplied apart; nought where it is not.
+    /// The whole part of what one more of the high half makes, multiplied apart; zero where it is not.
     step: u64,
     low_factor: u64,
     shift: u32,

@@ -67,7 +67,7 @@ impl Line {
 /// Beyond every number of steps.
 const FAR: i128 = 1 << 62;
 
-/// Whole parts of `(start + step * place) / span` for places from nought on, without a division each.
+/// Whole parts of `(start + step * place) / span` for places from zero on, without a division each.
 #[derive(Debug, Clone)]
 pub(super) struct Floors {
     whole: i64,

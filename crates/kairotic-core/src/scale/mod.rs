@@ -37,7 +37,7 @@ pub struct Map {
     pub from: i64,
     /// The highest input.
     pub to: i64,
-    /// The exact compare value for the lowest input, from nought on.
+    /// The exact compare value for the lowest input, from zero on.
     pub first: Rational,
     /// The exact compare value for the highest input: above the first, or below it.
     pub last: Rational,
@@ -62,7 +62,7 @@ impl Map {
             return Err(Error::NoMap { why: format!("both ends have the compare value {first}") });
         }
         if self.first < Rational::ZERO || self.last < Rational::ZERO {
-            return Err(Error::NoMap { why: "a compare value lies below nought".to_owned() });
+            return Err(Error::NoMap { why: "a compare value lies less than zero".to_owned() });
         }
         Ok(self)
     }
@@ -106,7 +106,7 @@ impl Map {
     }
 }
 
-/// The whole compare value nearest to one from nought on; halves go up.
+/// The whole compare value nearest to one from zero on; halves go up.
 fn nearest(value: Rational) -> u64 {
     let half = Rational::new(1, 2).and_then(|half| value.plus(half));
     half.and_then(|raised| u64::try_from(raised.floor()).ok()).unwrap_or(u64::MAX)

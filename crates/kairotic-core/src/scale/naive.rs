@@ -72,7 +72,7 @@ pub(super) fn shortcuts(map: &Map, word: Word) -> Vec<Naive> {
     let plain = |way, text: String, drift: i128| Naive { way, text, drift: Some(drift), overflows: None };
     let mut found = Vec::new();
     let rounded = (2 * rise + run) / (2 * run);
-    // Nobody multiplies by nought.
+    // Nobody multiplies by zero.
     if rounded > 0 && drift(rounded) != 0 {
         let text = if rounded == 1 { "x".to_owned() } else { format!("x * {rounded}") };
         found.push(plain(NaiveWay::RoundedStep, text, drift(rounded)));

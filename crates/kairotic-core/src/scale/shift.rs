@@ -8,7 +8,7 @@ use super::stairs::Stairs;
 /// A multiplication and a shift of an input whose lowest bits are dropped, perhaps beside the whole part of the slope.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Shifts {
-    /// The whole part of the slope that is multiplied apart; nought where it is not.
+    /// The whole part of the slope that is multiplied apart; zero where it is not.
     pub(super) whole: u64,
     /// Bits of the input that are dropped first: that makes room in the word for a finer factor.
     pub(super) before: u32,

@@ -23,7 +23,7 @@ pub(super) struct Chosen {
 }
 
 impl Stairs {
-    /// The limits of places from nought on; `None` where some place has none that will do.
+    /// The limits of places from zero on; `None` where some place has none that will do.
     pub(super) fn of(limits: impl Iterator<Item = (i64, i64)>) -> Option<Self> {
         let mut stairs = Self { last: -1, low: Vec::new(), high: Vec::new() };
         for (low, high) in limits {

@@ -56,7 +56,7 @@ fn many_inputs_are_proved_by_their_ends() {
 }
 
 #[test]
-fn a_falling_map_never_goes_below_nought() {
+fn a_falling_map_never_goes_below_zero() {
     // A large error allows cheap arithmetic, but none whose last difference is negative.
     for halves in 1..20 {
         let map = Map::between(0, 1023, (100, 0));
@@ -91,7 +91,7 @@ fn shortcuts_are_those_that_differ_from_the_line() {
         [text("x * 3", Some(65)), text("x * (700 / 255)", Some(-190)), text("x << 1", Some(-190))]
     );
     assert_eq!(ways(255, 700, Word::BITS_16).last(), Some(&text("x * 700 / 255", None)));
-    // Four times is four times, and nought of it is nothing that anybody would write.
+    // Four times is four times, and zero of it is nothing that anybody would write.
     assert_eq!(ways(255, 1020, Word::BITS_32), []);
     // A fifth: a quarter makes 250 and an eighth 125; x * 0 is not written.
     assert_eq!(ways(1000, 200, Word::BITS_32), [text("x >> 2", Some(50))]);
@@ -186,7 +186,7 @@ fn the_widest_number_is_that_of_the_steps_or_of_the_ends() {
     let rising = |first, last| Map::between(0, 10, (first, last));
     assert_eq!(product(9, 4).widest(&rising(0, 11)), 94);
     assert_eq!(product(9, 4).widest(&rising(500, 511)), 511);
-    // Falling, to nought at most.
+    // Falling, to zero at most.
     assert_eq!(product(9, 4).widest(&rising(500, 489)), 500);
     assert_eq!(product(9, 4).widest(&rising(11, 0)), 94);
     assert_eq!(product(9, 4).widest(&rising(10, 0)), u128::MAX);

@@ -86,7 +86,7 @@ pub(crate) struct Candidate {
     pub(crate) signal_error: (u128, u128),
     /// Steps: in the span if there is one, else in the whole period.
     pub(crate) steps: u64,
-    /// Digits of the tick in nanoseconds, trailing noughts not counted; `u32::MAX` where it is not whole.
+    /// Digits of the tick in nanoseconds, trailing zeros not counted; `u32::MAX` where it is not whole.
     pub(crate) tick_digits: u32,
     /// Whether the mode is a usual one.
     pub(crate) usual: bool,
@@ -97,7 +97,7 @@ pub(crate) struct Candidate {
 /// The best that is held so far within the tolerance, as far as it tells when to stop.
 #[derive(Debug, Default)]
 pub(crate) struct Held {
-    /// The highest score; nought where nothing is held.
+    /// The highest score; zero where nothing is held.
     pub(crate) score: u128,
     /// The highest score outside the tolerance.
     pub(crate) outside: u128,

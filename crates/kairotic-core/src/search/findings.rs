@@ -88,7 +88,7 @@ fn is_active(active: Active, duty: Duty, pulse: Time) -> bool {
     }
 }
 
-/// A wanted pulse of less than half a step that is not nought.
+/// A wanted pulse of less than half a step that is not zero.
 fn under_half_step(wanted: Active, output: &Output, setting: &Setting) -> Result<Option<Finding>> {
     let pulse = match wanted {
         Active::Pulse(pulse) => pulse,

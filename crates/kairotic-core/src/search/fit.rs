@@ -46,7 +46,7 @@ pub struct Fit {
     pub span: Option<SpanFit>,
     /// The score by which it was ranked.
     pub score: f64,
-    /// Digits of the tick in nanoseconds, trailing noughts not counted, where it is whole.
+    /// Digits of the tick in nanoseconds, trailing zeros not counted, where it is whole.
     pub tick_digits: Option<u32>,
 }
 

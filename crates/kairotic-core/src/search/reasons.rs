@@ -101,14 +101,14 @@ pub(crate) fn because(
     };
     let place = if target.span.is_some() { "in the span" } else { "a period" };
     // The search stops where nothing better can follow: what it did not look at has fewer steps, or is no plain mode.
-    let of = if leading.usual { "a plain mode" } else { "a mode that fits" };
+    let of = if leading.usual { "a standard mode" } else { "a mode that fits" };
     let more =
         found.iter().filter(|other| other.within && other.steps > leading.steps).map(|other| other.steps);
     match more.max() {
         None => format!("{wave} with the most steps that {of} gets from this clock"),
         Some(more) => format!(
-            "{wave} with {} steps {place}; others have up to {more}, but give up exactness or a plain mode, \
-             each of which counts as much as doubling the steps",
+            "{wave} with {} steps {place}; others have up to {more}, but are not exact or need a special mode \
+             (exactness and a standard mode each weigh one bit of resolution)",
             leading.steps
         ),
     }

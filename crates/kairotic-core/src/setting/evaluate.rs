@@ -29,7 +29,7 @@ pub struct RegisterPlan {
 /// What a dead time generator's fields hold.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 pub struct PlannedDeadTime {
-    /// What is written to its divider; nought where it has none.
+    /// What is written to its divider; zero where it has none.
     pub divider: u64,
     /// Its code.
     pub code: u64,

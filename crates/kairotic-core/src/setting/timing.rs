@@ -12,7 +12,7 @@ use crate::quantity::{Deviation, Frequency, Rational, Time};
 /// mode dithers.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Jitter {
-    /// The longest period less the shortest: nought, or one source clock, or one counter tick.
+    /// The longest period less the shortest: zero, or one source clock, or one counter tick.
     pub peak_to_peak: Time,
     /// Root mean square of a single period's deviation, in seconds.
     #[serde(rename = "rms_s")]

@@ -21,7 +21,7 @@ pub struct FaultInjection {
     pub jitter: Time,
     /// What the jitter is drawn from.
     pub seed: u64,
-    /// Pulses that do not come, first and last of each run, counted from nought.
+    /// Pulses that do not come, first and last of each run, counted from zero.
     pub missing: Vec<RangeInclusive<u64>>,
     /// Pulses after which another comes, in the same way.
     pub doubled: Vec<RangeInclusive<u64>>,
@@ -55,7 +55,7 @@ impl WaveRequest {
     /// The recorder's ticks in a source clock of a pin, which is as far off as the rehearsal says.
     ///
     /// # Errors
-    /// A clock or a tick that is not above nought, and numbers that do not fit.
+    /// A clock or a tick that is not greater than zero, and numbers that do not fit.
     fn ticks_per_clock(&self, line: &WaveLine) -> Result<Rational> {
         let real = Rational::ONE
             .plus(self.rehearsal.clock_error.value())
@@ -92,7 +92,7 @@ impl Wave {
     /// Plays a waveform.
     ///
     /// # Errors
-    /// A length or a tick that is not above nought, and numbers that do not fit.
+    /// A length or a tick that is not greater than zero, and numbers that do not fit.
     pub fn of(request: &WaveRequest) -> Result<Self> {
         let tick = request.tick.positive()?;
         let length = request.length.positive()?;
@@ -208,7 +208,7 @@ mod tests {
 
     #[test]
     fn pulses_are_left_out_and_doubled_by_their_numbers() {
-        // Pulses of 200 in periods of 1000, counted from nought.
+        // Pulses of 200 in periods of 1000, counted from zero.
         let edges = (0..4_u128).flat_map(|n| [(n * 1000, true), (n * 1000 + 200, false)]);
         let (missing, doubled) = (vec![1..=1], vec![2..=3]);
         let spoiled = Spoiled { edges, missing, doubled, period: 1000, pulse: 0, queue: Vec::new() };

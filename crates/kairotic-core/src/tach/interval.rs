@@ -43,7 +43,7 @@ pub(super) struct Wanted {
     pub deviation: Deviation,
 }
 
-/// The time from one pulse to the next, at a speed above nought with so many pulses a turn.
+/// The time from one pulse to the next, at a speed greater than zero with so many pulses a turn.
 ///
 /// # Errors
 /// [`Error::NotPositive`](crate::Error::NotPositive) and [`Error::Overflow`](crate::Error::Overflow).

@@ -86,7 +86,7 @@ pub(super) const KEYS: [&str; 24] = [
 pub(super) fn load(problems: &mut Problems, path: &Path, mut raw: RawLoad) -> (Option<String>, Option<Load>) {
     problems.unknown(path, &raw.rest, &KEYS);
     let name = problems.need(path, "name", raw.name.take()).map(|words| words.0);
-    let tolerance = problems.positive_or_nought(path, "tolerance", raw.tolerance.take());
+    let tolerance = problems.positive_or_zero(path, "tolerance", raw.tolerance.take());
     let made = kind(problems, path, raw).zip(name.clone());
     (name, made.map(|(kind, name)| Load { name, kind, tolerance }))
 }

@@ -113,7 +113,7 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
     let temperature = temperature.filter(|range| {
         let around = range.low <= Deviation::ZERO && range.high >= Deviation::ZERO;
         if !around {
-            let text = format!("expected a range around nought, as in -2%..1%, found {range}");
+            let text = format!("expected a range around zero, as in -2%..1%, found {range}");
             problems.report(&path.key("temperature"), text);
         }
         around
@@ -125,9 +125,9 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
         system,
         buses,
         temperature,
-        ageing: problems.positive_or_nought(&path, "ageing", raw.ageing),
-        trim: problems.positive_or_nought(&path, "trim-step", raw.trim_step),
-        pll: problems.positive_or_nought(&path, "pll-jitter", raw.pll_jitter),
+        ageing: problems.positive_or_zero(&path, "ageing", raw.ageing),
+        trim: problems.positive_or_zero(&path, "trim-step", raw.trim_step),
+        pll: problems.positive_or_zero(&path, "pll-jitter", raw.pll_jitter),
     }
 }
 
@@ -194,7 +194,7 @@ impl Problems {
         result.map_err(|error| self.report(path, complaint(error))).ok()
     }
 
-    /// A quantity above nought that has to be there.
+    /// A quantity greater than zero that has to be there.
     fn positive<D: Dimension>(
         &mut self,
         path: &Path,
@@ -205,8 +205,8 @@ impl Problems {
         self.read(&path.key(key), value.positive())
     }
 
-    /// A quantity that is not below nought, where there is one.
-    fn positive_or_nought<D: Dimension + Copy>(
+    /// A quantity that is not less than zero, where there is one.
+    fn positive_or_zero<D: Dimension + Copy>(
         &mut self,
         path: &Path,
         key: &str,
@@ -214,7 +214,7 @@ impl Problems {
     ) -> Option<Quantity<D>> {
         let value = self.take(path, key, given)?;
         if value.value() < Rational::ZERO {
-            self.report(&path.key(key), format!("expected no less than nought, found {value}"));
+            self.report(&path.key(key), format!("expected no less than zero, found {value}"));
             return None;
         }
         Some(value)
@@ -230,7 +230,7 @@ impl Problems {
         Some(value)
     }
 
-    /// A range whose lower end, above nought, stands first.
+    /// A range whose lower end, greater than zero, stands first.
     fn rising<D: Dimension + Copy>(
         &mut self,
         path: &Path,

@@ -158,7 +158,7 @@ pub(super) struct RawSignal {
     pub(super) dead_time: Option<Given<Time>>,
     /// From the shortest to the longest time between a period's start and the firmware's write of a compare value.
     pub(super) latency: Option<Given<Range<Time>>>,
-    /// How much longer a driver makes the pulse, or shorter where it is below nought.
+    /// How much longer a driver makes the pulse, or shorter where it is less than zero.
     pub(super) edges: Option<Given<Time>>,
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,

@@ -70,7 +70,7 @@ pub(super) fn signal(
         (None, Some(period)) => Some(Aim::Period(period)),
         (None, None) => {
             if !problems.is_wrong(path, &["freq", "period"]) {
-                problems.report(path, "how often does it repeat? Give `freq` or `period`");
+                problems.report(path, "missing `freq` or `period`");
             }
             None
         }
@@ -167,12 +167,12 @@ fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeed
     let step = in_load_units("step", raw.step);
     let level = in_load_units("level", raw.level);
     Needs {
-        frequency: problems.positive_or_nought(path, "frequency", raw.frequency),
-        pulse: problems.positive_or_nought(path, "pulse", raw.pulse),
+        frequency: problems.positive_or_zero(path, "frequency", raw.frequency),
+        pulse: problems.positive_or_zero(path, "pulse", raw.pulse),
         steps: problems.take(path, "steps", raw.steps).map(|count| count.0),
         step,
         level,
-        jitter: problems.positive_or_nought(path, "jitter", raw.jitter),
-        clock: problems.positive_or_nought(path, "clock", raw.clock),
+        jitter: problems.positive_or_zero(path, "jitter", raw.jitter),
+        clock: problems.positive_or_zero(path, "clock", raw.clock),
     }
 }

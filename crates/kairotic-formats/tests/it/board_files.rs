@@ -85,14 +85,14 @@ broken! {
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
     a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "greater than zero";
     a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "write 18kHz..25kHz";
-    no_frequency: "period = \"2s\"\n" => "", "signal[4]", "how often does it repeat?";
+    no_frequency: "period = \"2s\"\n" => "", "signal[4]", "missing `freq` or `period`";
     a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
     a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";
     a_level_in_another_unit: "at = \"3W\"" => "at = \"3deg\"", "signal[4].at", "units that fit here: kW, W, mW";
     two_levels: "at = \"3W\"" => "at = \"3W\"\nduty = \"5%\"", "signal[4]", "give one of";
     a_span_outside_the_frame: "freq = \"50Hz\"\nload = \"dome\"" => "freq = \"50Hz\"\nspan = \"1ms..30ms\"\nload = \"dome\"", "signal[1].span", "longer than a period of 20 ms";
     a_pulse_outside_the_frame: "at = \"-35%\"" => "pulse = \"30ms\"", "signal[1].pulse", "longer than a period of 20 ms";
-    a_requirement_below_nought: "jitter = \"50ns\"" => "jitter = \"-50ns\"", "signal[5].needs.jitter", "no less than nought";
+    a_requirement_below_zero: "jitter = \"50ns\"" => "jitter = \"-50ns\"", "signal[5].needs.jitter", "no less than zero";
     a_name_of_a_complement: "at = \"60%\"\nneeds = { step = \"0.5%\" }\n\n[[signal]]\nname = \"flat-field\"" => "at = \"60%\"\ndead-time = \"1us\"\n\n[[signal]]\nname = \"ventn\"", "signal[3].name", "what the complement of `vent` is called";
     a_requirement_that_allows_everything: "pulse = \"2us\"" => "pulse = \"20ms\"", "signal[0].needs.pulse", "no less than a whole period";
     a_clock_requirement_without_tolerance: "12MHz+-30ppm" => "12MHz", "signal[0].needs.clock", "deviation is not stated";

@@ -211,7 +211,7 @@ fn a_dump_has_scopes_vectors_numbers_comments_and_unknown_levels() {
     let (header, changes, trailer) = read(text.as_bytes()).unwrap();
     assert_eq!(header.signals.join(" "), "count[3] count[2] count[1] count[0] inner.a");
     assert_eq!(header.tick, Rational::new(1, 10_000).unwrap());
-    // Short vectors are filled up with noughts, and only bits that differ are told.
+    // Short vectors are filled up with zeros, and only bits that differ are told.
     assert_eq!(
         told(&changes),
         "5:0=x 5:1=x 5:2=x 5:3=x 5:4=x 7:0=0 7:1=1 7:2=0 7:3=1 7:4=1 9:2=1 9:3=0 9:4=0 12:4=x"

@@ -38,7 +38,7 @@ fn what_changes_from_one_timer_to_another_is_told_row_by_row() {
         .iter()
         .map(|one| (one.what.as_str(), one.before.as_str(), one.after.as_str(), one.verdict))
         .collect();
-    // The pulse of the one timer can be nought and its steps are 400 ns; the other leaves a spike of one of 500 ns.
+    // The pulse of the one timer can be zero and its steps are 400 ns; the other leaves a spike of one of 500 ns.
     let expected = [
         ("frequency", "50 Hz", "50 Hz", ChangeVerdict::Same),
         ("pulse a → 1", "1.5 ms", "1.5 ms", ChangeVerdict::Same),

@@ -10,7 +10,7 @@ use proptest::sample::Index;
 
 use crate::catalogue::TIMERS;
 
-/// Fractions over the whole range, dense near nought, near one and at the ends.
+/// Fractions over the whole range, dense near zero, near one and at the ends.
 fn wild() -> impl Strategy<Value = Rational> {
     let digits =
         || (0_u32..38, 1_i128..10).prop_map(|(places, digit)| digit.saturating_mul(10_i128.pow(places)));

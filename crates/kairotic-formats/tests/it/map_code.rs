@@ -9,7 +9,7 @@ use kairotic_core::quantity::Rational;
 use kairotic_core::scale::{Form, Map, MapRequest, ScaledMap, Word, scale};
 use kairotic_formats::map_code::{Language, arithmetic, function};
 
-/// Maps of every form, rising and falling, from below nought, in both words.
+/// Maps of every form, rising and falling, from below zero, in both words.
 fn maps() -> Vec<ScaledMap> {
     let within = |from, to, first, last, word, halves| {
         let most = Rational::new(halves, 2).unwrap();

@@ -53,7 +53,7 @@ broken! { SOUND:
     a_field_beyond_its_register: "TOP = { bits = 16 }" => "TOP = { bits = 16, fields = { ALL = \"16:0\" } }", "blocks.slice.registers.TOP.fields.ALL", "reaches beyond";
     fields_that_overlap: "A = \"15:0\", B = \"31:16\"" => "A = \"15:0\", B = \"31:15\"", "blocks.slice.registers.CC.fields.B", "overlaps";
     bits_the_wrong_way_round: "INT = \"11:4\"" => "INT = \"4:11\"", "blocks.slice.registers.DIV.fields.INT", "bit positions";
-    a_divider_from_nought: "min = 16, max = 4095" => "min = 0, max = 4095", "blocks.slice.dividers[0].steps", "expected 1 <= min";
+    a_divider_from_zero: "min = 16, max = 4095" => "min = 0, max = 4095", "blocks.slice.dividers[0].steps", "expected 1 <= min";
     a_divider_that_does_not_fit: "max = 4095" => "max = 4096", "blocks.slice.dividers[0]", "does not fit";
     a_top_without_register: "slot = [\"TOP\"]" => "slot = [\"PER\"]", "blocks.slice.modes[0].top", "no register field `PER`";
     a_role_that_is_not_there: "role = \"invert\"" => "role = \"negate\"", "blocks.slice.polarity", "no role `negate`";
@@ -73,7 +73,7 @@ broken! { SURROUNDED:
     a_dead_time_that_does_not_step: "counts = 256, step = 8" => "counts = 256, step = 0", "timers[0].with.dead_time.segments", "ascending order";
     a_dead_time_code_that_does_not_fit: "to = 255, counts = 512" => "to = 256, counts = 512", "timers[0].with.dead_time.slots", "does not fit";
     a_dead_time_field_that_is_not_there: "slots = [[\"BDTR.DTG\"]]" => "slots = [[\"BDTR.DTX\"]]", "timers[0].with.dead_time.slots", "no register field `BDTR.DTX`";
-    a_dead_divider_by_nought: "taps = [{ by = 1, code = 0 }" => "taps = [{ by = 0, code = 0 }", "timers[0].with.dead_time.divider", "dividing by 1 or more";
+    a_dead_divider_by_zero: "taps = [{ by = 1, code = 0 }" => "taps = [{ by = 0, code = 0 }", "timers[0].with.dead_time.divider", "dividing by 1 or more";
     a_complement_of_no_channel: "outputs = { 1 = [" => "outputs = { 9 = [", "timers[0].with.dead_time.outputs.9", "no channel `9`";
     a_complement_whose_value_does_not_fit: "[\"CCER.CC1NE\"]" => "[\"CCER.CC1NE=2\"]", "timers[0].with.dead_time.outputs.1", "does not fit";
     a_complement_without_a_number: "[\"CCER.CC1NE\"]" => "[\"CCER.CC1NE=on\"]", "timers[0].with.dead_time.outputs.1", "expected a register field such as";
@@ -87,7 +87,7 @@ broken! { SURROUNDED:
     a_node_that_comes_later: "input.node = \"hsi\"" => "input.node = \"pll\"", "tree.nodes[2].input", "stands further up";
     a_route_from_nowhere: "{ from = \"hse\", code = 1 }, { from = \"pll\"" => "{ from = \"lse\", code = 1 }, { from = \"pll\"", "tree.nodes[5].input", "stands further up";
     a_route_code_that_does_not_fit: "{ from = \"pll\", code = 2 }" => "{ from = \"pll\", code = 4 }", "tree.nodes[5].input", "does not fit";
-    a_division_by_nought: "scale.by = 2" => "scale.by = 0", "tree.nodes[2].scale", "at least 1";
+    a_division_by_zero: "scale.by = 2" => "scale.by = 0", "tree.nodes[2].scale", "at least 1";
     a_reset_that_divides_by_nothing: "PPRE1\"], steps = { list = [{ by = 1, code = 0 }" => "PPRE1\"], steps = { list = [{ by = 1, code = 3 }", "tree.nodes[7].scale.reset", "expected one of";
     a_multiplier_whose_codes_repeat: "{ by = 3, code = 1 }, { by = 4, code = 2 }" => "{ by = 3, code = 1 }, { by = 4, code = 1 }", "tree.nodes[4].scale.steps", "a different code for each tap";
     rules_without_a_last_one: "{ times = 2, says = \"PCLK1 is divided: twice PCLK1\" }" => "{ times = 2, when = { apb1 = [2] }, says = \"PCLK1 is divided: twice PCLK1\" }", "tree.nodes[9].scale", "a last rule without conditions";
@@ -99,7 +99,7 @@ broken! { SURROUNDED:
 
 #[test]
 fn a_top_that_gives_no_ticks_is_refused() {
-    // 2 * TOP ticks a period, and a top of nought.
+    // 2 * TOP ticks a period, and a top of zero.
     let (before, centre) = BLOCKS.split_once("name = \"centre\"").unwrap();
     let blocks = format!("{before}name = \"centre\"{}", centre.replacen("min = 1", "min = 0", 1));
     let problem = drawing(FAMILY, &blocks).unwrap_err().problems[0].clone();

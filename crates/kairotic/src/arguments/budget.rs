@@ -16,7 +16,7 @@ use super::signal_options::{DESCRIBED, DescribedSignal};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// How far a signal may be off, all in all, and whether that is good enough.
+/// Error budget: worst case and likely deviation of a signal, and whether that is good enough.
 ///
 /// Everything that takes the signal away from what is wanted stands on a line of its own: rounding, the oscillator, the
 /// pattern of a fractional divider, and what is said of the surroundings. The worst case adds the ends; the likely one adds
@@ -42,13 +42,13 @@ pub struct BudgetArgs {
     /// The step of the oscillator's trim, where the firmware trims it: half of it is left of the tolerance
     #[arg(long, value_name = "PPM", help_heading = "Routing")]
     trim_step: Option<String>,
-    /// Root mean square of what a PLL moves an edge
+    /// PLL jitter (rms)
     #[arg(long, value_name = "TIME", help_heading = "Routing")]
     pll_jitter: Option<String>,
     /// From the shortest to the longest time between a period's start and the write of a compare value
     #[arg(long, value_name = "LOW..HIGH", help_heading = "Routing")]
     latency: Option<String>,
-    /// How much longer a driver makes the pulse; below nought where it makes it shorter
+    /// How much longer a driver makes the pulse; less than zero where it makes it shorter
     #[arg(long, value_name = "TIME", allow_hyphen_values = true, help_heading = "Routing")]
     edges: Option<String>,
     /// What is required, such as pulse=5us,frequency=0.5%; as in a board file: frequency, pulse, level, steps, step, jitter,
@@ -139,7 +139,7 @@ impl BudgetArgs {
             let range: Range<Deviation> = read("temperature", text, parse::range)?;
             if range.low > Deviation::ZERO || range.high < Deviation::ZERO {
                 return Err(Fault::Usage {
-                    message: format!("--temperature: expected a range around nought, found `{text}`"),
+                    message: format!("--temperature: expected a range around zero, found `{text}`"),
                     hint: "for example --temperature -2%..1%".to_owned(),
                 });
             }
@@ -197,7 +197,7 @@ pub(super) fn need(needs: &mut Needs, load: Option<&Load>, text: &str) -> Result
             let wrong = |_| wrong(format!("expected a whole number of steps, found `{limit}`"));
             needs.steps = Some(count.map_err(wrong)?);
         }
-        _ => return Err(wrong(format!("nothing is called `{name}`"))),
+        _ => return Err(wrong(format!("unknown requirement `{name}`"))),
     }
     Ok(())
 }

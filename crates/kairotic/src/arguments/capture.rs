@@ -13,7 +13,7 @@ pub struct CaptureOptions {
     /// The signals to measure, by name or pattern, with commas between; all of them where none is named
     #[arg(long, value_name = "NAMES", value_delimiter = ',', help_heading = "Capture")]
     pub signals: Vec<String>,
-    /// A pulse that is shorter is none
+    /// Ignore pulses shorter than this
     #[arg(long, value_name = "TIME", help_heading = "Capture")]
     glitch: Option<String>,
     /// Samples a second and how far the recorder's clock is off, where the file does not say: 24MHz+-50ppm

@@ -180,7 +180,7 @@ impl DeriveArgs {
         catalogue: &PartLibrary,
     ) -> Result<(String, Asked, Routing)> {
         let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-            message: "how often does it repeat?".to_owned(),
+            message: "missing --freq or --period".to_owned(),
             hint: "give --freq or --period, and --pulse, --duty or --span".to_owned(),
         })?;
         let target = self.shape.of(self.target.target(aim)?)?;

@@ -69,9 +69,9 @@ pub enum Command {
     Survey(survey::SurveyArgs),
     /// From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code
     Scale(scale::ScaleArgs),
-    /// How far a signal may be off, all in all: resolution, jitter and clock error together
+    /// Error budget of a signal: resolution, jitter and clock error, in the worst case and likely
     Budget(budget::BudgetArgs),
-    /// Speed feedback: a timer set up to measure it from pulses that come so many a turn, or a capture read as one
+    /// Speed measurement from pulses: a timer set up for it, or the speed in a capture
     Tach(tach::TachArgs),
     /// The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults
     Wave(wave::WaveArgs),
@@ -94,7 +94,7 @@ pub enum Command {
 /// Options that every command has.
 #[derive(Debug, Args)]
 pub struct Common {
-    /// How the result is written: for eyes, for programs, one row a setting and channel, or for notes
+    /// Output format
     #[arg(long, global = true, value_enum, default_value_t = Format::Text, help_heading = "Output")]
     pub format: Format,
     /// When text is coloured; a set NO_COLOR means never unless this says otherwise

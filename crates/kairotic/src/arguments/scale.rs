@@ -197,7 +197,7 @@ impl ScaleArgs {
             let (low, high) = whole("to", text)?;
             let unsigned = |number: i64| {
                 u64::try_from(number).map_err(|_| Fault::Usage {
-                    message: format!("--to: expected compare values from nought on, found {number}"),
+                    message: format!("--to: expected compare values from zero on, found {number}"),
                     hint: "for example --to 1800..4200".to_owned(),
                 })
             };

@@ -56,7 +56,7 @@ impl DescribedSignal {
         let (Location { part, timer, channel }, _) = self.place.read(catalogue)?;
         let (clock, _) = self.clock.of(catalogue, &part, &timer)?;
         let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-            message: "how often does it repeat?".to_owned(),
+            message: "missing --freq or --period".to_owned(),
             hint: "give --freq or --period, and --pulse, --duty or --span".to_owned(),
         })?;
         let target = self.shape.of(self.target.target(aim)?)?;

@@ -18,7 +18,7 @@ use crate::part_library::PartLibrary;
 
 /// Speed feedback: a timer set up to measure it, or a capture read as one.
 ///
-/// With --on, a timer is set up for pulses that come so many a turn: the tick with which its counter does not come round at
+/// With --on, a timer is set up for a number of pulses per revolution: the tick with which its counter does not overflow at
 /// the slowest speed, and where timing pulses or counting them in a window tells the speed more finely. With a capture, the
 /// speed is read over time.
 #[derive(Debug, Args)]
@@ -36,10 +36,10 @@ pub struct TachArgs {
     /// The timer that is to measure
     #[arg(long, value_name = "PART/TIMER")]
     on: Option<String>,
-    /// Pulses that come each turn; a board file says it of its fans
+    /// Pulses per revolution; a board file says it for its fans
     #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=1_000_000), help_heading = "Speed")]
     pulses_per_turn: Option<u32>,
-    /// From the slowest to the fastest speed that matters; in a capture, something slower stands
+    /// From the slowest to the fastest speed that matters; in a capture, stopped below this speed
     #[arg(long, value_name = "LOW..HIGH", help_heading = "Speed", required_unless_present = "file")]
     speed_range: Option<String>,
     /// The largest step between readings that will do
@@ -135,7 +135,7 @@ impl TachArgs {
         let window: Option<Time> =
             window.map(|text| read("window", text, |text| parse::quantity(text)?.positive())).transpose()?;
         let speeds = self.speeds()?.ok_or_else(|| Fault::Usage {
-            message: "how fast does it turn?".to_owned(),
+            message: "missing --speed-range".to_owned(),
             hint: "give the slowest and the fastest speed: --speed-range 300rpm..3000rpm".to_owned(),
         })?;
         let request = TachRequest {
@@ -166,7 +166,7 @@ impl TachArgs {
             _ => None,
         };
         pulses.ok_or_else(|| Fault::Usage {
-            message: "how many pulses come each turn?".to_owned(),
+            message: "missing --pulses-per-turn".to_owned(),
             hint: "give --pulses-per-turn, or `pulses-per-turn` of the fan in the board file".to_owned(),
         })
     }

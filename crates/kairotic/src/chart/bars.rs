@@ -66,8 +66,8 @@ impl Figure for Bars {
             let bar = Rectangle::new([(from, top - 0.22), (to, top - 0.78)], colour.filled());
             chart.draw_series([bar]).map_err(failed)?;
         }
-        let nought = PathElement::new(vec![(0.0, 0.0), (0.0, count)], INK.stroke_width(1));
-        chart.draw_series([nought]).map_err(failed)?;
+        let zero = PathElement::new(vec![(0.0, 0.0), (0.0, count)], INK.stroke_width(1));
+        chart.draw_series([zero]).map_err(failed)?;
         // The names stand left of the plane, beside their bars.
         let plane = chart.plotting_area();
         for (place, (name, ..)) in self.rows.iter().enumerate() {

@@ -34,7 +34,7 @@ impl Figure for SpeedPlot {
             let shade = Rectangle::new([(*from, 0.0), (*to, top)], FAINT.mix(0.5).filled());
             chart.draw_series([shade]).map_err(failed)?;
         }
-        let axis = format!("time, {}; grey: it stood", self.speed.time_unit);
+        let axis = format!("time, {}; grey: stopped", self.speed.time_unit);
         let plain = format!("time, {}", self.speed.time_unit);
         let x = if self.standing.is_empty() { &plain } else { &axis };
         mesh(&mut chart, (x, &self.speed.unit), (self.end, top))?;

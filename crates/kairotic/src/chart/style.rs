@@ -65,7 +65,7 @@ pub(super) fn note<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, words: &st
 
 /// A number on an axis of a length: as few digits as tell neighbours apart.
 pub(super) fn number(value: f64, length: f64) -> String {
-    // What is left of nought after additions is nought.
+    // What is left of zero after additions is zero.
     if value.abs() < length * 1e-9 {
         return "0".to_owned();
     }

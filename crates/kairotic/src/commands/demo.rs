@@ -63,7 +63,7 @@ const TOUR: &[Stop] = &[
         line: "derive --board dome.toml --signal flat-field",
     },
     Stop {
-        why: "How far may the shutter be off, all in all, and is that good enough?",
+        why: "What is the error budget of the shutter, and is that good enough?",
         line: "budget --board dome.toml --signal shutter",
     },
     Stop {

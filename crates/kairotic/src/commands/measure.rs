@@ -144,7 +144,7 @@ fn plans<'m>(
     let places = capture::places(&header.signals, &measured, &names, &map);
     for (planned, place) in all.into_iter().zip(places) {
         let Some(place) = place else {
-            notes.push(format!("{} is planned, and no signal of the capture", planned.name));
+            notes.push(format!("{}: planned, but not in the capture", planned.name));
             continue;
         };
         let Some((_, measurement)) = signals.iter().find(|(known, _)| *known == place) else { continue };

@@ -20,6 +20,8 @@ pub struct Block {
     pub columns: &'static [&'static str],
     /// Its lines.
     pub lines: Vec<Line>,
+    /// Whether text shows the names of the columns, too.
+    pub headed: bool,
 }
 
 /// One line of a block.
@@ -72,10 +74,18 @@ impl Page {
         Self { heading: heading.into_iter().collect(), blocks: Vec::new() }
     }
 
+    /// Adds a table: a block whose columns have a header row everywhere, unless it has nothing to say.
+    pub fn table(&mut self, word: &'static str, columns: &'static [&'static str], lines: Vec<Line>) {
+        self.push(word, columns, lines);
+        if let Some(block) = self.blocks.last_mut().filter(|block| block.word == word) {
+            block.headed = true;
+        }
+    }
+
     /// Adds a block, unless it has nothing to say.
     pub fn push(&mut self, word: &'static str, columns: &'static [&'static str], lines: Vec<Line>) {
         if !lines.is_empty() {
-            self.blocks.push(Block { word, columns, lines });
+            self.blocks.push(Block { word, columns, lines, headed: false });
         }
     }
 }

@@ -70,8 +70,10 @@ impl Sheet {
     }
 
     fn block(&mut self, block: &Block) {
-        let columns = Columns::of(&block.lines);
-        for (index, line) in block.lines.iter().enumerate() {
+        let header = block.headed.then(|| header(block)).flatten();
+        let lines: Vec<&Line> = header.iter().chain(&block.lines).collect();
+        let columns = Columns::of(&lines);
+        for (index, line) in lines.into_iter().enumerate() {
             let word = if index == 0 { block.word } else { "" };
             self.text.push_str(word);
             self.blanks(MARGIN.saturating_sub(word.len()));
@@ -162,6 +164,17 @@ fn wrapped(text: &str, columns: usize) -> Vec<String> {
     textwrap::wrap(text, options).into_iter().map(Cow::into_owned).collect()
 }
 
+/// The names of a table's columns as a row, each on the side where its cells stand.
+fn header(block: &Block) -> Option<Line> {
+    let first =
+        block.lines.iter().find_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None })?;
+    let cell = |(name, under): (&&str, &Cell)| match under.align {
+        Align::Left => Cell::left(*name),
+        Align::Right | Align::Point => Cell::right(*name),
+    };
+    Some(Line::row(block.columns.iter().zip(first).map(cell)))
+}
+
 /// The widths of the columns of a block.
 struct Columns(Vec<Column>);
 
@@ -173,7 +186,7 @@ struct Column {
 }
 
 impl Columns {
-    fn of(lines: &[Line]) -> Self {
+    fn of(lines: &[&Line]) -> Self {
         let mut columns: Vec<Column> = Vec::new();
         let rows =
             || lines.iter().filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None });
@@ -216,8 +229,8 @@ fn tone_style(tone: Tone) -> Style {
         Tone::Plain => Style::new(),
         Tone::Value => Style::new().bold(),
         Tone::Severity(Severity::Error) => color(AnsiColor::Red),
-        Tone::Severity(Severity::Warning) => color(AnsiColor::Yellow),
-        Tone::Severity(Severity::Note) => color(AnsiColor::Cyan),
+        Tone::Severity(Severity::Warning) => color(AnsiColor::Magenta),
+        Tone::Severity(Severity::Note) => Style::new().bold(),
     }
 }
 

@@ -25,7 +25,7 @@ pub struct BudgetReport {
     pub signal: Option<String>,
 }
 
-const CONTRIBUTIONS: &[&str] = &["contribution", "pulse", "duty", "frequency", "level", "of the need"];
+const CONTRIBUTIONS: &[&str] = &["contribution", "pulse", "duty", "frequency", "level", "used"];
 
 /// Where, what is wanted, and from which clock.
 pub fn heading(budget: &Budget, signal: Option<&String>) -> Vec<String> {
@@ -69,7 +69,7 @@ impl Report for BudgetReport {
         if rows.is_empty() {
             rows.push(Line::Prose("nothing that is known takes it away from what is wanted".to_owned()));
         }
-        page.push("budget", CONTRIBUTIONS, rows);
+        page.table("budget", CONTRIBUTIONS, rows);
         page.push(
             "from",
             &["contribution", "kind", "source"],
@@ -90,9 +90,9 @@ impl Report for BudgetReport {
                 self.share(&totals.likely.reach, totals.likely.level),
             ),
         ];
-        page.push("sums", CONTRIBUTIONS, together);
+        page.table("sums", CONTRIBUTIONS, together);
         page.push("jitter", &["figure", "value", "note"], self.jitter());
-        page.push("needs", requirements::CASES, requirements::cases(&budget.checks));
+        page.table("needs", requirements::CASES, requirements::cases(&budget.checks));
         page.push("largest", &[], self.largest().into_iter().map(Line::Prose).collect());
         page.push("update", &[], vec![Line::Prose(self.update())]);
         let mut watch = Vec::new();
@@ -102,7 +102,7 @@ impl Report for BudgetReport {
             watch.push(Line::Prose(text.to_owned()));
         }
         watch.extend(setting::findings(&budget.findings));
-        page.push("watch", &[], watch);
+        page.push("findings", &[], watch);
         Ok(page)
     }
 
@@ -317,7 +317,7 @@ fn of_range<D: Dimension + Copy>(range: Range<Quantity<D>>) -> String {
     ends(range.low.value(), range.high.value(), range.low.rounded(4), range.high.rounded(4))
 }
 
-/// Two ends with their signs; nothing where both are nought, one where they are the same.
+/// Two ends with their signs; nothing where both are zero, one where they are the same.
 pub fn ends(low: Rational, high: Rational, low_text: String, high_text: String) -> String {
     let signed = |value: Rational, text: String| if value.is_positive() { format!("+{text}") } else { text };
     if low.is_zero() && high.is_zero() {

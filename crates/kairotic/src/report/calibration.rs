@@ -96,12 +96,12 @@ impl Report for CalibrationReport {
                 Cell::left(remark),
             ])
         });
-        page.push("line", &["given", "seen", "line", "off", "remark"], rows.collect());
+        page.table("line", &["given", "seen", "line", "off", "remark"], rows.collect());
         if let Some(zone) = dead_zone {
             let text = format!("between {} and {}", zone.low.rounded(6), zone.high.rounded(6));
             page.push("stands", &["dead zone"], vec![Line::Row(vec![Cell::left(text)])]);
         }
-        page.push("watch", &[], setting::findings(findings));
+        page.push("findings", &[], setting::findings(findings));
         Ok(page)
     }
 

@@ -45,13 +45,13 @@ impl Report for DecodeReport {
             words::division(setting.divider)
         ))];
         if !assumed.is_empty() {
-            reasons.push(Line::Prose(format!("taken for granted: {}", assumed.join(", "))));
+            reasons.push(Line::Prose(format!("assumed: {}", assumed.join(", "))));
         }
         reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
-        page.push("watch", &[], setting::findings(findings));
+        page.push("findings", &[], setting::findings(findings));
         Ok(page)
     }
 

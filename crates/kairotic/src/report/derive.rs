@@ -59,15 +59,15 @@ impl Report for DeriveReport {
         gives.extend(self.outcome.iter().flat_map(board::gives));
         page.push("gives", GIVES, gives);
         let checks = self.outcome.as_ref().map_or(&[][..], |outcome| &outcome.checks);
-        page.push("needs", requirements::NEEDS, requirements::rows(checks));
+        page.table("needs", requirements::NEEDS, requirements::rows(checks));
         let mut reasons = vec![Line::Prose(because.clone())];
         reasons.extend(compared(&self.around.compared, &timer.part).map(Line::Prose));
         reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
-        page.push("changes", CHANGES, self.changes.iter().map(change).collect());
-        page.push("watch", &[], setting::findings(findings));
+        page.table("changes", CHANGES, self.changes.iter().map(change).collect());
+        page.push("findings", &[], setting::findings(findings));
         page.push("or", OTHERS, others.iter().map(|choice| other(choice, best)).collect());
         Ok(page)
     }

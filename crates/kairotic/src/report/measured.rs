@@ -51,7 +51,7 @@ impl Report for MeasuredReport {
         page.push("write", WRITE, setting::write_lines(&after.best.registers));
         let gives = setting::gives(&after.best.setting, Some(&after.best.fit), after.clock_error.as_ref());
         page.push("gives", GIVES, gives);
-        page.push("watch", &[], setting::findings(&after.findings));
+        page.push("findings", &[], setting::findings(&after.findings));
         Ok(page)
     }
 

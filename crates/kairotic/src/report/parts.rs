@@ -114,7 +114,7 @@ impl Report for PartPage {
             ])
         };
         let columns = &["timer", "counter", "channels", "clock", "what it is"];
-        page.push("timers", columns, self.timers.iter().map(timer_row).collect());
+        page.table("timers", columns, self.timers.iter().map(timer_row).collect());
         let clocks = part.clocks.values().map(|clock| {
             Line::Row(vec![
                 Cell::left(clock.title.clone()),
@@ -122,7 +122,7 @@ impl Report for PartPage {
                 Cell::left(format!("at most {}", clock.maximum)),
             ])
         });
-        page.push("clocks", &["clock", "after reset", "at most"], clocks.collect());
+        page.table("clocks", &["clock", "after reset", "at most"], clocks.collect());
         let sources = part.oscillators.iter().map(|source| {
             let accuracy = source.accuracy.iter().map(|known| format!("{} ({})", known.within, known.over));
             Line::Row(vec![
@@ -131,13 +131,13 @@ impl Report for PartPage {
                 Cell::left(accuracy.collect::<Vec<_>>().join(", ")),
             ])
         });
-        page.push("sources", &["source", "frequency", "deviation"], sources.collect());
+        page.table("sources", &["source", "frequency", "deviation"], sources.collect());
         let traced = part.tree.iter().flat_map(|tree| {
             let nodes = tree.nodes.iter().map(|node| (&node.title, &node.facts));
             nodes.chain(tree.switches.iter().map(|switch| (&switch.name, &switch.facts)))
         });
         let traced = traced.flat_map(|(title, facts)| facts.iter().map(move |fact| trace(title, fact)));
-        page.push("tree", &["node", "trust", "document", "statement"], traced.collect());
+        page.table("tree", &["node", "trust", "document", "statement"], traced.collect());
         let pins = part
             .pinout
             .iter()

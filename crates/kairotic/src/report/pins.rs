@@ -65,7 +65,7 @@ impl Report for PinPage {
             let what = format!("moves all channels of {} at once", remap.timer);
             Line::Row(vec![Cell::left(remap.field.clone()), Cell::left(what)])
         });
-        page.push("watch", &["field", "what it does"], moved.collect());
+        page.push("findings", &["field", "what it does"], moved.collect());
         Ok(page)
     }
 

@@ -85,8 +85,8 @@ impl Report for PopulationReport {
             row("half of them below", middle),
             row("95 of 100 between", format!("{low} and {high}")),
         ];
-        page.push("boards", &["figure", "value"], rows);
-        page.push("meet", MEET, population.shares.iter().map(share).collect());
+        page.table("boards", &["figure", "value"], rows);
+        page.table("meet", MEET, population.shares.iter().map(share).collect());
         let most = population.bins.iter().map(|bin| bin.count).max().unwrap_or(1).max(1);
         let bar = |bin: &Bin| {
             let length = (f64::from(bin.count) / f64::from(most) * BAR as f64).round() as usize;
@@ -97,7 +97,7 @@ impl Report for PopulationReport {
                 Cell::left("#".repeat(length)),
             ])
         };
-        page.push("spread", &["from", "to", "boards", ""], population.bins.iter().map(bar).collect());
+        page.table("spread", &["from", "to", "boards", ""], population.bins.iter().map(bar).collect());
         Ok(page)
     }
 

@@ -109,8 +109,8 @@ impl Report for ScaleReport {
             format!("{widest} of the {} that {bits} bits hold", request.word.largest()),
         ));
         page.push("map", &["figure", "value"], facts);
-        page.push("points", POINTS, self.points.iter().map(|point| self.point(point)).collect());
-        page.push("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
+        page.table("points", POINTS, self.points.iter().map(|point| self.point(point)).collect());
+        page.table("back", POINTS, self.back.iter().map(|point| self.point(point)).collect());
         page.push("naive", &["shortcut", "drift"], self.naive.iter().filter_map(shortcut).collect());
         if !met {
             let mut text = match self.scaled.is_decided() {
@@ -128,7 +128,7 @@ impl Report for ScaleReport {
         }
         let mut watch: Vec<Line> = self.note.iter().map(|note| Line::Prose((*note).to_owned())).collect();
         watch.extend(setting::findings(&self.findings));
-        page.push("watch", &[], watch);
+        page.push("findings", &[], watch);
         Ok(page)
     }
 

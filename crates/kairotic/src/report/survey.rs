@@ -18,10 +18,7 @@ pub struct SurveyReport {
     pub target: Target,
 }
 
-/// What the rows mean, where it is not seen at once.
-const LEGEND: &str = "a row: timer and how many like it, clock, divider and top, frequency error, steps, step, ends out of reach";
-
-const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "frequency", "steps", "step", "notes"];
+const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "error", "steps", "step", "limits"];
 
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
@@ -31,14 +28,11 @@ impl Report for SurveyReport {
             Aim::Window(window) => window.to_string(),
         }];
         heading.extend(self.target.span.map(|span| format!("span {}", span.told())));
-        heading.push(counted(self.survey.rows.len() as u64, "kind") + " of timers");
+        heading.push(counted(self.survey.rows.len() as u64, "timer type"));
         let mut page = Page::headed(heading);
-        let mut lines: Vec<Line> = self.survey.rows.iter().map(row).collect();
-        if !lines.is_empty() {
-            lines.push(Line::Prose(LEGEND.to_owned()));
-        }
-        page.push("timers", COLUMNS, lines);
-        page.push("sources", &[], oscillators(&self.survey.rows));
+        let lines: Vec<Line> = self.survey.rows.iter().map(row).collect();
+        page.table("timers", COLUMNS, lines);
+        page.table("sources", &[], oscillators(&self.survey.rows));
         let unable = &self.survey.unable;
         let mut watch = Vec::new();
         if self.survey.rows.is_empty() {
@@ -46,9 +40,9 @@ impl Report for SurveyReport {
             watch.push(Line::Prose(text.to_owned()));
         }
         if !unable.is_empty() {
-            watch.push(Line::Prose(format!("out of reach, or of another kind: {}", unable.join(" "))));
+            watch.push(Line::Prose(format!("cannot produce this signal: {}", unable.join(" "))));
         }
-        page.push("watch", &[], watch);
+        page.push("findings", &[], watch);
         Ok(page)
     }
 
@@ -117,7 +111,7 @@ fn row(row: &SurveyRow) -> Line {
     let fit = &row.choice.fit;
     let others = match row.timers.len() {
         0 | 1 => String::new(),
-        count => format!(" +{}", count - 1),
+        count => format!(" and {} identical", count - 1),
     };
     let jitter = row.jitter();
     let mut notes = Vec::new();
@@ -129,9 +123,9 @@ fn row(row: &SurveyRow) -> Line {
     }
     notes.extend(match reaches(row) {
         (true, true) => None,
-        (true, false) => Some("no 100 %".to_owned()),
-        (false, true) => Some("no 0 %".to_owned()),
-        (false, false) => Some("no 0 %, no 100 %".to_owned()),
+        (true, false) => Some("cannot reach 100 %".to_owned()),
+        (false, true) => Some("cannot reach 0 %".to_owned()),
+        (false, false) => Some("cannot reach 0 % or 100 %".to_owned()),
     });
     Line::Row(vec![
         Cell::left(format!("{}{others}", row.timer.path())),

@@ -55,7 +55,7 @@ impl Report for TimeBaseReport {
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));
         page.push("through", THROUGH, way_lines(self.around.way.as_ref()));
         page.push("because", &["figure", "arithmetic"], reasons);
-        page.push("watch", &[], setting::findings(findings));
+        page.push("findings", &[], setting::findings(findings));
         let others = settings.iter().skip(1).map(|TickSetting { setting: other, error, .. }| {
             Line::Row(vec![
                 Cell::left(format!("divide by {}", words::division(other.divider))),

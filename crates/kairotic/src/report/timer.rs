@@ -128,17 +128,17 @@ impl Report for TimerPage {
             dividers
                 .insert(0, Line::Row(vec![Cell::left("no field"), Cell::left("always"), Cell::left(fixed)]));
         }
-        page.push("divide", &["field", "takes effect", "divides"], dividers);
+        page.table("divide", &["field", "takes effect", "divides"], dividers);
         let modes = self.modes();
         let rows = modes.iter().map(|(timer, mode)| mode_row(timer, mode));
-        page.push("modes", &["mode", "what it is"], rows.collect());
+        page.table("modes", &["mode", "what it is"], rows.collect());
         let mut laws: Vec<Line> = modes.iter().map(|(_, mode)| law_row(mode)).collect();
         laws.push(Line::Prose("N ticks a period, H of them active".to_owned()));
         let starred = |cell: &Cell| cell.text.ends_with('*');
         if laws.iter().any(|line| matches!(line, Line::Row(cells) if cells.iter().any(starred))) {
             laws.push(Line::Prose(STAR.to_owned()));
         }
-        page.push("laws", &["mode", "a period", "active", "0 %", "100 %"], laws);
+        page.table("laws", &["mode", "a period", "active", "0 %", "100 %"], laws);
         page.push("extras", &["what", "how"], extras(timer, &modes));
         let channels = timer.block.channels.iter().map(|channel| {
             let roles: Vec<String> = channel.roles.values().cloned().collect();
@@ -149,7 +149,7 @@ impl Report for TimerPage {
             ])
         });
         page.push("channel", &["channel", "compare", "other fields"], channels.collect());
-        page.push("fields", &["register", "width", "fields with their bits"], registers(timer));
+        page.table("fields", &["register", "width", "fields with their bits"], registers(timer));
         let facts = self.facts().into_iter().map(|fact| {
             Line::Row(vec![
                 Cell::left(fact.trust.word()),

@@ -151,7 +151,7 @@ impl Report for WaveReport {
                 rows.push(Line::Row(vec![Cell::left(""), Cell::left(""), Cell::left(more)]));
             }
         }
-        page.push("edges", &["signal", "time", "level"], rows);
+        page.table("edges", &["signal", "time", "level"], rows);
         let saved = self.saved.iter().map(|path| Line::Prose(path.display().to_string()));
         page.push("saved", &["file"], saved.collect());
         Ok(page)

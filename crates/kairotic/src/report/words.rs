@@ -34,11 +34,11 @@ pub fn frequency_error(error: Deviation, exact: bool) -> String {
 
 /// A signal's error with its sign, or that there is none.
 pub fn signal_error(error: Active, exact: bool) -> String {
-    let (nought, text) = match error {
+    let (zero, text) = match error {
         Active::Duty(error) => (error.value().is_zero(), signed(error)),
         Active::Pulse(error) => (error.value().is_zero(), signed(error)),
     };
-    match (nought, exact) {
+    match (zero, exact) {
         (true, true) => "exact".to_owned(),
         (true, false) => "exact on average".to_owned(),
         _ => text,

@@ -78,17 +78,17 @@ fn what_was_measured_gives_new_registers() {
 #[test]
 fn wrong_questions_are_answered_with_what_would_be_right() {
     for (line, says) in [
-        (format!("{SERVO} --need plus=5us"), "nothing is called `plus`"),
+        (format!("{SERVO} --need plus=5us"), "unknown requirement `plus`"),
         (format!("{SERVO} --need pulse"), "expected NAME=LIMIT, found `pulse`"),
         (format!("{SERVO} --need pulse=5Hz"), "--need: "),
         (format!("{SERVO} --need level=5deg"), "there is no load"),
         (format!("{SERVO} --need steps=few"), "expected a whole number of steps, found `few`"),
-        (format!("{SERVO} --temperature 1%..2%"), "expected a range around nought"),
+        (format!("{SERVO} --temperature 1%..2%"), "expected a range around zero"),
         (format!("{SERVO} --latency 9us..2us"), "expected the shorter time first"),
         (format!("{SERVO} --measured 5V"), "--measured: "),
         (format!("{SERVO} --ageing -5ppm"), "'-5' found"),
         ("budget --on atmega328p/timer1 --clock 16MHz --freq 50Hz".to_owned(), "makes no pulse"),
-        ("budget --on atmega328p/timer1 --clock 16MHz --duty 5%".to_owned(), "how often does it repeat"),
+        ("budget --on atmega328p/timer1 --clock 16MHz --duty 5%".to_owned(), "missing --freq or --period"),
         (
             "budget --on atmega328p/timer1 --clock 16MHz --freq 50Hz --duty 5% --population 9".to_owned(),
             "there is nothing to draw",

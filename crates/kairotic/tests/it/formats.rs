@@ -33,7 +33,8 @@ gives    frequency      25 kHz     exact
          step           20.83 ns   0.05208 % of the period
          resolution   1920 steps   10.9 bit
 
-because  exact frequency and exact duty with the most steps that a plain mode gets from this clock
+because  exact frequency and exact duty with the most steps that a standard mode gets from this
+         clock
 
 "#]]
     );
@@ -61,9 +62,9 @@ fn markdown_has_the_same_blocks_as_tables() {
 
 mode up: edge-aligned, counting up, PWM mode 1; divided by 41
 
-taken for granted: CR1.CMS=0 (edge-aligned), CR1.DIR=0 (counts up)
+assumed: CR1.CMS=0 (edge-aligned), CR1.DIR=0 (counts up)
 
-### watch
+### findings
 
 - **divider-off-by-one** (error): PSC=40 divides by 41, and the frequency is 48.7805 Hz; with PSC=39 it is 50 Hz. Remedy: write PSC=39.
 

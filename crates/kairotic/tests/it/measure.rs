@@ -245,7 +245,7 @@ fn signals_are_chosen_by_name_pattern_and_map() {
             .as_array()
             .unwrap()
             .iter()
-            .any(|note| note == "vent is planned, and no signal of the capture")
+            .any(|note| note == "vent: planned, but not in the capture")
     );
 }
 
@@ -292,7 +292,7 @@ fn a_picture_has_its_five_panels() {
     let strict = format!("{plan} --need pulse=1us --need frequency=0.1%");
     at(folder.path(), &format!("measure j.vcd {strict} --plot k.svg"));
     let svg = fs::read_to_string(folder.path().join("k.svg")).unwrap();
-    assert!(svg.contains("black: as planned, orange: what will do"));
+    assert!(svg.contains("black: nominal, orange: limits"));
     // Two limits and what was planned, in each of both histograms.
     let thick = svg.matches(r#"stroke-width="3""#).count();
     assert_eq!(thick, 6);

@@ -51,7 +51,7 @@ refused! {
     a_clock_limit_in_doubt: "derive --on samd21g18/tcc0 --clock 90MHz --freq 50kHz" => "above the 80 MHz", "unsure";
     a_clock_of_nothing: "derive --on stm32f411/tim3 --clock 0MHz --freq 50Hz" => "greater than zero";
     a_frequency_too_high: "derive --on stm32f411/tim3 --clock 100MHz --freq 60MHz" => "its highest is 50 MHz", "at least 120 MHz";
-    a_tolerance_below_nought: "derive --on stm32f411/tim3 --freq 50Hz --within -5ppm" => "tolerance greater than zero";
+    a_tolerance_below_zero: "derive --on stm32f411/tim3 --freq 50Hz --within -5ppm" => "tolerance greater than zero";
     more_signals_than_channels: "derive --on rp2040/slice0 --freq 50Hz --duty 1% --duty 2% --duty 3%" => "3 signals are asked for", "2 channels";
     a_channel_twice: "derive --on stm32f411/tim3 --freq 50Hz --duty 1=1% --duty 1=2%" => "channel 1 is asked for twice";
     an_inversion_that_is_not_there: "derive --on pic18f45k22/ccp4 --freq 5kHz --duty 10% --active low" => "cannot be inverted";

@@ -96,7 +96,7 @@ fn code_stands_alone() {
 
 #[test]
 fn a_servo_is_calibrated_from_pairs_or_from_a_file() {
-    // 0.1 degrees a microsecond, nought at 930 us; the fourth was read off wrongly.
+    // 0.1 degrees a microsecond, zero at 930 us; the fourth was read off wrongly.
     let pairs = "1000us=7deg,1200us=27deg,1400us=47deg,1600us=99deg,1800us=87deg,2000us=107deg";
     let found = json(&format!("scale --observed {pairs} --board {DOME} --signal shutter"));
     assert_eq!(
@@ -180,7 +180,7 @@ refused! {
     words_for_inputs: "scale --from a..b --to 0..9" => "expected a range of whole numbers";
     too_many_bits: "scale --from 40bit --to 0..9" => "expected a range of whole numbers";
     half_a_degree: format!("scale --from 0deg..10.5deg --board {DOME} --signal shutter") => "expected a range of whole numbers";
-    compares_below_nought: "scale --from 0..9 --to -5..9" => "from nought on";
+    compares_below_zero: "scale --from 0..9 --to -5..9" => "from zero on";
     compares_without_dots: "scale --from 0..9 --to 99" => "two whole numbers with two dots";
     inputs_that_fall: "scale --from 9..0 --to 0..99" => "do not rise";
     inputs_wider_than_the_word: "scale --from -100..40000 --to 0..99 --word 16" => "do not fit words of 16 bits";
@@ -218,5 +218,5 @@ fn a_lamp_s_brightness_is_a_table() {
     }
     // Halfway up the inputs is half as bright to the eye, and far from half the duty.
     let text = run(&format!("scale --from 0%..100% --board {DOME} --signal flat-field --points 50")).stdout;
-    assert!(text.contains("50%   17682"), "{text}");
+    assert!(text.contains("50%     17682"), "{text}");
 }

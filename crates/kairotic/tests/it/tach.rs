@@ -30,7 +30,7 @@ fn a_speed_that_was_put_in_is_read_again() {
     let near = |key: &str, seconds: f64| (stood[key]["approx"].as_f64().unwrap() - seconds).abs() < 2e-6;
     assert!(near("at", 99.0 * 0.025 / 1.01) && near("lasts", 41.0 * 0.025 / 1.01), "{stood}");
     let svg = std::fs::read_to_string(folder.path().join("wheel.svg")).unwrap();
-    assert!(svg.contains("it stood once") && svg.contains("speed, rpm"));
+    assert!(svg.contains("stopped once") && svg.contains("speed, rpm"));
     // Standing for longer than at 20 rpm only: forty pulses less are slow, then.
     let slow: Value =
         result_of(&at("tach wheel.vcd --pulses-per-turn 4 --speed-range 1rpm..900rpm --format json"));
@@ -75,7 +75,7 @@ fn what_makes_no_sense_is_refused() {
         (
             "tach --on stm32f411/tim9 --board ../../demo/dome.toml --signal vent --speed-range 3rpm..300rpm"
                 .to_owned(),
-            "how many pulses come each turn?",
+            "missing --pulses-per-turn",
         ),
         (
             "tach --on pca9685/pwm --pulses-per-turn 2 --speed-range 3rpm..300rpm".to_owned(),

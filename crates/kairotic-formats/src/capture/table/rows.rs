@@ -194,13 +194,13 @@ impl<'s, 'a, 'e> Rows<'s, 'a, 'e> {
     }
 }
 
-/// The most noughts that are looked for: as many as a second has in ticks.
-const NOUGHTS: u32 = 12;
+/// The most zeros that are looked for: as many as a second has in ticks.
+const ZEROS: u32 = 12;
 
-/// Whether a number ends in so many noughts. Spelt out, since a division by what is not known before takes as long as all
+/// Whether a number ends in so many zeros. Spelt out, since a division by what is not known before takes as long as all
 /// else that is done for a row.
-const fn ends_in(number: u64, noughts: u32) -> bool {
-    match noughts {
+const fn ends_in(number: u64, zeros: u32) -> bool {
+    match zeros {
         0 => true,
         1 => number.is_multiple_of(10),
         2 => number.is_multiple_of(100),
@@ -222,8 +222,8 @@ const fn ends_in(number: u64, noughts: u32) -> bool {
 struct Clock {
     start: Option<i64>,
     now: u64,
-    /// The largest power of ten that all times are multiples of: its number of noughts.
-    noughts: u32,
+    /// The largest power of ten that all times are multiples of: its number of zeros.
+    zeros: u32,
     /// The shortest step from one row to the next.
     step: Option<u64>,
     rows: u64,
@@ -231,7 +231,7 @@ struct Clock {
 
 impl Default for Clock {
     fn default() -> Self {
-        Self { start: None, now: 0, noughts: NOUGHTS, step: None, rows: 0 }
+        Self { start: None, now: 0, zeros: ZEROS, step: None, rows: 0 }
     }
 }
 
@@ -240,8 +240,8 @@ impl Clock {
         let start = *self.start.get_or_insert(time);
         let at = u64::try_from(time.checked_sub(start)?).ok()?;
         let step = at.checked_sub(self.now)?;
-        while !ends_in(time.unsigned_abs(), self.noughts) {
-            self.noughts -= 1;
+        while !ends_in(time.unsigned_abs(), self.zeros) {
+            self.zeros -= 1;
         }
         if step > 0 {
             self.step = Some(self.step.map_or(step, |known| known.min(step)));
@@ -264,7 +264,7 @@ impl Clock {
         if changed < self.rows / 2 {
             self.step
         } else {
-            self.step.map(|step| step.min(10_u64.pow(self.noughts)))
+            self.step.map(|step| step.min(10_u64.pow(self.zeros)))
         }
     }
 }

@@ -302,7 +302,7 @@ impl Body<'_, '_> {
             return;
         };
         let logic = |bit: u8| logic(bit).unwrap_or(Logic::Unknown);
-        // Short values are filled up on the left: with what is unknown if they begin so, else with nought.
+        // Short values are filled up on the left: with what is unknown if they begin so, else with zero.
         let fill = match bits.first() {
             Some(bit) if logic(*bit) == Logic::Unknown => Logic::Unknown,
             _ => Logic::Low,

@@ -35,11 +35,11 @@ impl Report for BusReport {
             let more = counted((legal.len() - shown.len()) as u64, "more setting");
             lines.push(Line::Prose(format!("and {more} with other divisions further up; --all shows them")));
         }
-        page.push("reaches", &["clock", "settings", "rule"], lines);
+        page.table("reaches", &["clock", "settings", "rule"], lines);
         if let (Some(why), true) = (why, *illegal > 0) {
             let others = counted(*illegal as u64, "other setting");
             let verb = if *illegal == 1 { "breaks" } else { "break" };
-            page.push("watch", &[], vec![Line::Prose(format!("{others} {verb} a limit: {why}"))]);
+            page.push("findings", &[], vec![Line::Prose(format!("{others} {verb} a limit: {why}"))]);
         }
         Ok(page)
     }

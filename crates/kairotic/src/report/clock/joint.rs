@@ -41,7 +41,7 @@ impl Report for JointReport {
             "{first}, and of those the most steps, among all divisions and tops on every clock that can reach the timer"
         ))];
         if *whole_only {
-            reasons.push(Line::Prose("fractional parts of the clock tree were left at nought".to_owned()));
+            reasons.push(Line::Prose("fractional parts of the clock tree were left at zero".to_owned()));
         }
         page.push("because", &[], reasons);
         page.push(

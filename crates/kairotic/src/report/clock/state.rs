@@ -30,7 +30,7 @@ impl Report for StateReport {
             let frequency = frequency.map_or("?".to_owned(), brief);
             Line::Row(vec![Cell::left(timer.clone()), Cell::point(frequency)])
         });
-        page.push("reaches", &["timer", "clock"], reaches.collect());
+        page.table("reaches", &["timer", "clock"], reaches.collect());
         let illegal = nodes.iter().filter_map(|node| node.illegal.as_ref());
         let mut watch: Vec<Line> = illegal.map(|why| Line::Prose(format!("illegal: {why}"))).collect();
         if nodes.iter().any(|node| node.frequency.is_none()) {
@@ -38,9 +38,9 @@ impl Report for StateReport {
                 "what is not known hangs on a clock from outside: say which with --source".to_owned(),
             ));
         }
-        page.push("watch", &[], watch);
+        page.push("findings", &[], watch);
         if !assumed.is_empty() {
-            let text = format!("taken as after reset: {}", assumed.join(", "));
+            let text = format!("assumed as after reset: {}", assumed.join(", "));
             page.push("because", &[], vec![Line::Prose(text)]);
         }
         Ok(page)

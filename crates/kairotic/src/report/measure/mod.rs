@@ -83,7 +83,7 @@ impl MeasureReport {
             (Bins { limits: None, .. }, Bins { limits: None, .. }) if allowed.is_some() => {
                 "; the line is as planned"
             }
-            _ if allowed.is_some() => "; black: as planned, orange: what will do",
+            _ if allowed.is_some() => "; black: nominal, orange: limits",
             _ => "",
         };
         Some(CapturePlot {

@@ -25,7 +25,7 @@ pub(super) fn page(report: &MeasureReport) -> Page {
     let mut page = Page::headed([
         report.file.clone(),
         format!("{}, {length}", report.header.kind),
-        format!("in steps of {}", shown::<TimeDimension>(report.recorder.floor(), 4)),
+        format!("sample resolution {}", shown::<TimeDimension>(report.recorder.floor(), 4)),
     ]);
     for signal in &report.signals {
         of_signal(&mut page, report, signal);
@@ -41,7 +41,7 @@ pub(super) fn page(report: &MeasureReport) -> Page {
         let text = "the recorder's own clock is taken as exact: say how far it may be off with --recorder";
         notes.push(Line::Prose(text.to_owned()));
     }
-    page.push("taken", &["for granted"], notes);
+    page.push("assumed", &["what"], notes);
     page
 }
 
@@ -58,14 +58,14 @@ fn of_signal(page: &mut Page, report: &MeasureReport, signal: &MeasuredSignal) {
     if let Some(timing) = timing {
         page.push("gives", &["figure", "mean", "note"], gives(report, timing));
         page.push("jitter", &["figure", "peak to peak", "rms", "note"], jitter(report, timing));
-        page.push("spread", &["periods", "count", "of the most"], spread(report, &timing.period));
+        page.table("spread", &["periods", "count", "of the most"], spread(report, &timing.period));
     }
-    page.push("steps", &["from", "cycles", "frequency", "high", "duty"], steps(&signal.measurement, tick));
-    page.push("faults", &["what", "count", "when"], faults(&signal.measurement, tick));
+    page.table("steps", &["from", "cycles", "frequency", "high", "duty"], steps(&signal.measurement, tick));
+    page.table("faults", &["what", "count", "when"], faults(&signal.measurement, tick));
     if let Some(comparison) = &signal.comparison {
-        page.push("needs", requirements::MEASURED, requirements::measured(&comparison.checks));
+        page.table("needs", requirements::MEASURED, requirements::measured(&comparison.checks));
         page.push("cause", &["cause", "frequency error", "uncertainty"], vec![cause(comparison)]);
-        page.push("watch", &[], setting::findings(&comparison.findings));
+        page.push("findings", &[], setting::findings(&comparison.findings));
     }
 }
 

@@ -23,17 +23,17 @@ fn figure(name: &str, value: String, note: impl Into<String>) -> Line {
 /// What the timer does between two pulses.
 fn interval(plan: &TachPlan, interval: &Interval) -> Vec<Line> {
     let Interval { counter, counter_bits, counts: (fewest, most), slowest, stop, overflow, .. } = interval;
-    let round = format!("free running, round after {}", overflow.rounded(4));
+    let round = format!("free running, wraps after {}", overflow.rounded(4));
     let ends = format!("at {}, {most} at {}", plan.speeds.high.rounded(6), plan.speeds.low.rounded(6));
     vec![
         figure("tick", counter.tick.rounded(4), format!("divide by {}", words::division(counter.divider))),
         figure("counter", format!("{counter_bits} bit"), round),
         figure("counts", fewest.to_string(), ends),
-        figure("slowest", slowest.rounded(4), "that it can tell"),
+        figure("slowest", slowest.rounded(4), "lowest speed that it can measure"),
         figure(
-            "stop",
+            "timeout",
             stop.rounded(4),
-            format!("without a pulse: slower than {}", plan.speeds.low.rounded(6)),
+            format!("without a pulse means slower than {}", plan.speeds.low.rounded(6)),
         ),
     ]
 }
@@ -51,8 +51,8 @@ fn window(plan: &TachPlan) -> Vec<Line> {
         figure("counts", fewest.to_string(), ends),
         figure("counter", format!("{needed_bits} bit"), "are enough"),
         figure("step", step.rounded(4), "from one reading to the next, at every speed"),
-        figure("slowest", slowest.rounded(4), "of which every window sees a pulse"),
-        figure("stop", stop.rounded(4), "after the last pulse, at most"),
+        figure("slowest", slowest.rounded(4), "lowest speed with at least one pulse per window"),
+        figure("timeout", stop.rounded(4), "without a pulse means stopped"),
     ]
 }
 
@@ -74,12 +74,7 @@ fn speeds(plan: &TachPlan) -> Vec<Line> {
     if plan.interval.is_none() {
         return Vec::new();
     }
-    let turn = if plan.pulses_per_turn > 1 { ", of a whole turn" } else { "" };
-    let legend = format!(
-        "a row: speed, how far readings of a period lie apart, how long each takes{turn}, of a window, which of period and \
-         window is finer"
-    );
-    plan.at.iter().map(line).chain([Line::Prose(legend)]).collect()
+    plan.at.iter().map(line).collect()
 }
 
 /// Why it is so, with the numbers in it.
@@ -147,13 +142,13 @@ impl Report for SetupReport {
             page.push("period", GIVES, self::interval(plan, interval));
         }
         page.push("window", GIVES, window(plan));
-        page.push(
+        page.table(
             "steps",
             &["speed", "of a period", "takes", "of a turn", "of a window", "finer"],
             speeds(plan),
         );
         page.push("because", &["what", "sum"], because(plan));
-        page.push("watch", &[], setting::findings(&plan.findings));
+        page.push("findings", &[], setting::findings(&plan.findings));
         Ok(page)
     }
 

@@ -84,10 +84,9 @@ impl SpeedReport {
         let mean = turns.mean_turn.map(|turn| self.shown(turn)).unwrap_or_default();
         let stood = match turns.stops.count {
             0 => String::new(),
-            count => format!(
-                "; it stood {}",
-                if count == 1 { "once".to_owned() } else { format!("{count} times") }
-            ),
+            count => {
+                format!("; stopped {}", if count == 1 { "once".to_owned() } else { format!("{count} times") })
+            }
         };
         Some(SpeedPlot {
             title: format!("{}: {mean} on average while it turned{stood}", signal.name),
@@ -162,7 +161,7 @@ impl SpeedReport {
         lines
     }
 
-    fn taken(&self) -> Vec<Line> {
+    fn assumed(&self) -> Vec<Line> {
         let mut notes: Vec<Line> = self.trailer.notes.iter().cloned().map(Line::Prose).collect();
         let any = self.signals.iter().any(|signal| signal.turns.mean_turn.is_some());
         if any && !self.stands_said {
@@ -196,14 +195,14 @@ impl Report for SpeedReport {
             page.push("signal", &["name", "pulses", "active"], vec![heading]);
             page.push("gives", &["figure", "value", "note"], self.gives(turns));
             page.push("places", &["gaps"], places(turns));
-            page.push("steps", &["from", "turns", "speed"], self.steps(turns));
+            page.table("steps", &["from", "turns", "speed"], self.steps(turns));
             page.push("stood", &["from", "how long"], self.stood(turns));
             let glitches = turns.glitches.count;
             let left_out = (glitches > 0)
                 .then(|| Line::Prose(format!("{}, too short to be any", counted(glitches, "pulse"))));
             page.push("left out", &["what"], left_out.into_iter().collect());
         }
-        page.push("taken", &["for granted"], self.taken());
+        page.push("assumed", &["what"], self.assumed());
         Ok(page)
     }
 
