@@ -164,15 +164,21 @@ fn wrapped(text: &str, columns: usize) -> Vec<String> {
     textwrap::wrap(text, options).into_iter().map(Cow::into_owned).collect()
 }
 
-/// The names of a table's columns as a row, each on the side where its cells stand.
+/// The names of a table's columns as a row, each on the side where its cells stand. A column in which nothing stands has none.
 fn header(block: &Block) -> Option<Line> {
-    let first =
-        block.lines.iter().find_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None })?;
-    let cell = |(name, under): (&&str, &Cell)| match under.align {
-        Align::Left => Cell::left(*name),
-        Align::Right | Align::Point => Cell::right(*name),
+    let rows =
+        block.lines.iter().filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None });
+    let rows: Vec<&Vec<Cell>> = rows.collect();
+    let cell = |(column, name): (usize, &&str)| {
+        let mut under =
+            rows.iter().filter_map(|cells| cells.get(column)).filter(|cell| !cell.text.is_empty());
+        match under.next().map(|cell| cell.align) {
+            None => Cell::left(""),
+            Some(Align::Left) => Cell::left(*name),
+            Some(Align::Right | Align::Point) => Cell::right(*name),
+        }
     };
-    Some(Line::row(block.columns.iter().zip(first).map(cell)))
+    (!rows.is_empty()).then(|| Line::row(block.columns.iter().enumerate().map(cell)))
 }
 
 /// The widths of the columns of a block.

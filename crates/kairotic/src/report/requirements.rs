@@ -11,7 +11,7 @@ pub const NEEDS: &[&str] = &["requirement", "limit", "found", "verdict"];
 /// The same for a budget, which has a worst and a likely case.
 pub const CASES: &[&str] = &["requirement", "limit", "worst case", "likely, 95 %", "verdict"];
 /// The same for a measurement.
-pub const MEASURED: &[&str] = &["requirement", "limit", "measured", "uncertainty, 95 %", "verdict"];
+pub const MEASURED: &[&str] = &["requirement", "limit", "measured", "95 %", "verdict"];
 
 /// Requirements of a setting, one a row.
 pub fn rows(checks: &[RequirementCheck]) -> Vec<Line> {

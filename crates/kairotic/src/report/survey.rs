@@ -18,7 +18,7 @@ pub struct SurveyReport {
     pub target: Target,
 }
 
-const COLUMNS: &[&str] = &["timer", "clock", "divider and top", "error", "steps", "step", "limits"];
+const COLUMNS: &[&str] = &["timer", "clock", "divider top", "error", "steps", "step", "limits"];
 
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
@@ -111,7 +111,7 @@ fn row(row: &SurveyRow) -> Line {
     let fit = &row.choice.fit;
     let others = match row.timers.len() {
         0 | 1 => String::new(),
-        count => format!(" and {} identical", count - 1),
+        count => format!(" and {} alike", count - 1),
     };
     let jitter = row.jitter();
     let mut notes = Vec::new();

@@ -146,7 +146,8 @@ fn a_board_says_what_options_would_say() {
 fn every_problem_of_a_board_is_told_with_its_line() {
     let run = derived("schema = 1\npart = \"rp2041\"\n[[signal]]\nname = \"x\"\nfrq = \"1kHz\"\n", "x");
     assert_eq!((run.code, run.stdout.as_str()), (2, ""));
-    for text in ["mine.toml:2:8: at part:", "mine.toml:5:7: at signal[0].frq:", "missing `freq` or `period`"] {
+    for text in ["mine.toml:2:8: at part:", "mine.toml:5:7: at signal[0].frq:", "missing `freq` or `period`"]
+    {
         assert!(run.stderr.contains(text), "{text}: {run:?}");
     }
 }

@@ -241,11 +241,7 @@ fn signals_are_chosen_by_name_pattern_and_map() {
     assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")), "{found}");
     // What is planned and not there is said.
     assert!(
-        found["notes"]
-            .as_array()
-            .unwrap()
-            .iter()
-            .any(|note| note == "vent: planned, but not in the capture")
+        found["notes"].as_array().unwrap().iter().any(|note| note == "vent: planned, but not in the capture")
     );
 }
 

@@ -218,5 +218,5 @@ fn a_lamp_s_brightness_is_a_table() {
     }
     // Halfway up the inputs is half as bright to the eye, and far from half the duty.
     let text = run(&format!("scale --from 0%..100% --board {DOME} --signal flat-field --points 50")).stdout;
-    assert!(text.contains("50%     17682"), "{text}");
+    assert!(text.contains("50%       17682"), "{text}");
 }
