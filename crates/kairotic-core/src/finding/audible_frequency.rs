@@ -34,6 +34,12 @@ impl Described for AudibleFrequency {
 
 impl fmt::Display for AudibleFrequency {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} can be heard in {}: it is quiet from {} on", self.frequency.rounded(6), self.load, self.quiet)
+        write!(
+            f,
+            "{} can be heard in {}: it is quiet from {} on",
+            self.frequency.rounded(6),
+            self.load,
+            self.quiet
+        )
     }
 }

@@ -33,6 +33,11 @@ impl Described for BelowTheFloor {
 
 impl fmt::Display for BelowTheFloor {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "the jitter of {} is below the floor: the capture has steps of {}", self.signal, self.floor.rounded(4))
+        write!(
+            f,
+            "the jitter of {} is below the floor: the capture has steps of {}",
+            self.signal,
+            self.floor.rounded(4)
+        )
     }
 }

@@ -39,6 +39,14 @@ impl Described for BusClockSuspected {
 
 impl fmt::Display for BusClockSuspected {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} from {} is not {}, but from {} ({}) these registers make it", self.found.rounded(6), self.clock.rounded(9), self.expected.rounded(6), self.suspect.rounded(9), self.origin)
+        write!(
+            f,
+            "{} from {} is not {}, but from {} ({}) these registers make it",
+            self.found.rounded(6),
+            self.clock.rounded(9),
+            self.expected.rounded(6),
+            self.suspect.rounded(9),
+            self.origin
+        )
     }
 }

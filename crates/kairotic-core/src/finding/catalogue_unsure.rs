@@ -34,6 +34,11 @@ impl Described for CatalogueUnsure {
 
 impl fmt::Display for CatalogueUnsure {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{}{}", if self.document.is_some() { "the catalogue is unsure here: " } else { "" }, self.fact)
+        write!(
+            f,
+            "{}{}",
+            if self.document.is_some() { "the catalogue is unsure here: " } else { "" },
+            self.fact
+        )
     }
 }

@@ -39,6 +39,13 @@ impl Described for ComparePastTop {
 
 impl fmt::Display for ComparePastTop {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "compare {} on channel {} is past the top, {}: the counter never meets it, and the output stays {}", self.compare, self.channel, self.top, self.constant.word())
+        write!(
+            f,
+            "compare {} on channel {} is past the top, {}: the counter never meets it, and the output stays {}",
+            self.compare,
+            self.channel,
+            self.top,
+            self.constant.word()
+        )
     }
 }

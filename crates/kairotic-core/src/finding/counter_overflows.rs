@@ -74,7 +74,11 @@ impl fmt::Display for CounterOverflows {
                 reach.rounded(4)
             ),
             Overflow::InWindow { window, pulses } => {
-                write!(f, "a window of {} can see {pulses} pulses: more than {bits} bits hold", window.rounded(4))
+                write!(
+                    f,
+                    "a window of {} can see {pulses} pulses: more than {bits} bits hold",
+                    window.rounded(4)
+                )
             }
         }
     }

@@ -34,6 +34,12 @@ impl Described for DutyBelowStart {
 
 impl fmt::Display for DutyBelowStart {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} is below the {} at which {} starts: it hums and stays at rest", self.duty.rounded(6), self.start, self.load)
+        write!(
+            f,
+            "{} is below the {} at which {} starts: it hums and stays at rest",
+            self.duty.rounded(6),
+            self.start,
+            self.load
+        )
     }
 }

@@ -36,6 +36,12 @@ impl Described for EndOutsideDuty {
 
 impl fmt::Display for EndOutsideDuty {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "the line puts `{}` at {}, which is no duty: it is {} here", self.key, self.found.rounded(4), self.inside)
+        write!(
+            f,
+            "the line puts `{}` at {}, which is no duty: it is {} here",
+            self.key,
+            self.found.rounded(4),
+            self.inside
+        )
     }
 }

@@ -57,6 +57,15 @@ impl Described for FewStepsInSpan {
 
 impl fmt::Display for FewStepsInSpan {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "inside the span of {} there are {} steps of {}: {} too few for steps of {}, which take {}", self.load, self.steps, self.step.rounded(3), self.needed.saturating_sub(self.steps), self.wanted.told(), self.needed)
+        write!(
+            f,
+            "inside the span of {} there are {} steps of {}: {} too few for steps of {}, which take {}",
+            self.load,
+            self.steps,
+            self.step.rounded(3),
+            self.needed.saturating_sub(self.steps),
+            self.wanted.told(),
+            self.needed
+        )
     }
 }

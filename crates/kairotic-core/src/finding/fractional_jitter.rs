@@ -40,6 +40,13 @@ impl Described for FractionalJitter {
 
 impl fmt::Display for FractionalJitter {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "periods or pulses differ by up to {} ({} ns RMS); the pattern repeats every {} periods, {} times a second", self.peak_to_peak.rounded(4), show::significant(self.rms_s * 1e9, 3), self.periods, show::significant(self.rate.value().approx(), 4))
+        write!(
+            f,
+            "periods or pulses differ by up to {} ({} ns RMS); the pattern repeats every {} periods, {} times a second",
+            self.peak_to_peak.rounded(4),
+            show::significant(self.rms_s * 1e9, 3),
+            self.periods,
+            show::significant(self.rate.value().approx(), 4)
+        )
     }
 }

@@ -35,6 +35,12 @@ impl Described for FrequencyUnexplained {
 
 impl fmt::Display for FrequencyUnexplained {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} has {}, and {} was planned: no clock of the part and no single count explains that", self.signal, self.measured.rounded(6), self.planned.rounded(6))
+        write!(
+            f,
+            "{} has {}, and {} was planned: no clock of the part and no single count explains that",
+            self.signal,
+            self.measured.rounded(6),
+            self.planned.rounded(6)
+        )
     }
 }

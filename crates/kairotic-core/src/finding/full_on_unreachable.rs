@@ -39,6 +39,12 @@ impl Described for FullOnUnreachable {
 
 impl fmt::Display for FullOnUnreachable {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} cannot make 100 %: its highest duty is {}, a gap of {} in every period", channel(self.channel.as_deref()), self.highest.rounded(6), self.gap.rounded(4))
+        write!(
+            f,
+            "{} cannot make 100 %: its highest duty is {}, a gap of {} in every period",
+            channel(self.channel.as_deref()),
+            self.highest.rounded(6),
+            self.gap.rounded(4)
+        )
     }
 }

@@ -32,6 +32,10 @@ impl Described for GlitchesSeen {
 
 impl fmt::Display for GlitchesSeen {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} has {} pulses shorter than the glitch limit, which are in no other figure", self.signal, self.count)
+        write!(
+            f,
+            "{} has {} pulses shorter than the glitch limit, which are in no other figure",
+            self.signal, self.count
+        )
     }
 }

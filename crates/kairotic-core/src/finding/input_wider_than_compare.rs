@@ -31,6 +31,10 @@ impl Described for InputWiderThanCompare {
 
 impl fmt::Display for InputWiderThanCompare {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} inputs share {} compare values: the input is finer than the signal", self.inputs, self.steps)
+        write!(
+            f,
+            "{} inputs share {} compare values: the input is finer than the signal",
+            self.inputs, self.steps
+        )
     }
 }

@@ -33,6 +33,11 @@ impl Described for LineDoesNotFit {
 
 impl fmt::Display for LineDoesNotFit {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "the observations bend: the furthest is {} off the line, more than {}", self.furthest.rounded(3), self.limit.rounded(3))
+        write!(
+            f,
+            "the observations bend: the furthest is {} off the line, more than {}",
+            self.furthest.rounded(3),
+            self.limit.rounded(3)
+        )
     }
 }

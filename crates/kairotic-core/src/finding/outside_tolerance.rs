@@ -52,8 +52,9 @@ impl Made {
 fn covering(error: Deviation) -> Deviation {
     let size = error.value().magnitude();
     let parts = if size.times(Rational::whole(100)) >= Some(Rational::ONE) { 100 } else { 1_000_000 };
-    let covering = size.times(Rational::whole(parts)).and_then(|size| Rational::new(size.ceiling(), parts.into()));
-    covering.map_or(error, Deviation::new)
+    let covering =
+        size.times(Rational::whole(parts)).and_then(|size| Rational::new(size.ceiling(), parts.into()));
+    Deviation::new(covering.unwrap_or(size))
 }
 
 impl Described for OutsideTolerance {
@@ -82,6 +83,13 @@ impl Described for OutsideTolerance {
 
 impl fmt::Display for OutsideTolerance {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} is {} off {}, more than {}", self.found.rounded(), self.error.rounded(4), self.wanted.told(), self.tolerance)
+        write!(
+            f,
+            "{} is {} off {}, more than {}",
+            self.found.rounded(),
+            self.error.rounded(4),
+            self.wanted.told(),
+            self.tolerance
+        )
     }
 }

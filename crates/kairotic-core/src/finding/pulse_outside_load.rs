@@ -39,6 +39,13 @@ impl Described for PulseOutsideLoad {
 
 impl fmt::Display for PulseOutsideLoad {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "a pulse of {} is {} beyond the {} that {} takes", self.pulse.rounded(6), self.beyond.rounded(4), self.end, self.load)
+        write!(
+            f,
+            "a pulse of {} is {} beyond the {} that {} takes",
+            self.pulse.rounded(6),
+            self.beyond.rounded(4),
+            self.end,
+            self.load
+        )
     }
 }

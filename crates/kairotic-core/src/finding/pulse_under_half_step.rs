@@ -36,6 +36,13 @@ impl Described for PulseUnderHalfStep {
 
 impl fmt::Display for PulseUnderHalfStep {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "the {} wanted on channel {} is under half a step of {}, and became {}", self.wanted.rounded(4), self.channel, self.step.rounded(4), self.found.rounded(4))
+        write!(
+            f,
+            "the {} wanted on channel {} is under half a step of {}, and became {}",
+            self.wanted.rounded(4),
+            self.channel,
+            self.step.rounded(4),
+            self.found.rounded(4)
+        )
     }
 }

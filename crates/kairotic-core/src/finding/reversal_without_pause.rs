@@ -30,6 +30,10 @@ impl Described for ReversalWithoutPause {
 
 impl fmt::Display for ReversalWithoutPause {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} can be reversed at full speed: the current is then twice that of a standing motor", self.load)
+        write!(
+            f,
+            "{} can be reversed at full speed: the current is then twice that of a standing motor",
+            self.load
+        )
     }
 }

@@ -32,6 +32,10 @@ impl Described for RoundedStepDrifts {
 
 impl fmt::Display for RoundedStepDrifts {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} is {:+} compare steps off at the highest input: the rounding is multiplied as well", self.arithmetic, self.drift)
+        write!(
+            f,
+            "{} is {:+} compare steps off at the highest input: the rounding is multiplied as well",
+            self.arithmetic, self.drift
+        )
     }
 }

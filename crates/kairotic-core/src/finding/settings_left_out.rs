@@ -31,6 +31,10 @@ impl Described for SettingsLeftOut {
 
 impl fmt::Display for SettingsLeftOut {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} settings are shown, the best ones; {} more are within the tolerance", self.shown, self.omitted)
+        write!(
+            f,
+            "{} settings are shown, the best ones; {} more are within the tolerance",
+            self.shown, self.omitted
+        )
     }
 }

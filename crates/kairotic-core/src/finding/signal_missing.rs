@@ -37,6 +37,13 @@ impl Described for SignalMissing {
 
 impl fmt::Display for SignalMissing {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} has {} {} in the capture, too few for a period of {}", self.signal, self.edges, if self.edges == 1 { "edge" } else { "edges" }, self.expected.rounded(6))
+        write!(
+            f,
+            "{} has {} {} in the capture, too few for a period of {}",
+            self.signal,
+            self.edges,
+            if self.edges == 1 { "edge" } else { "edges" },
+            self.expected.rounded(6)
+        )
     }
 }

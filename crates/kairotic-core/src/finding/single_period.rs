@@ -30,6 +30,10 @@ impl Described for SinglePeriod {
 
 impl fmt::Display for SinglePeriod {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "only one whole period of {} was recorded, and a single value has no scatter: how far its figures may be off is not known", self.signal)
+        write!(
+            f,
+            "only one whole period of {} was recorded, and a single value has no scatter: how far its figures may be off is not known",
+            self.signal
+        )
     }
 }

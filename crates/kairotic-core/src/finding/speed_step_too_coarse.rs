@@ -41,6 +41,12 @@ impl Described for SpeedStepTooCoarse {
 
 impl fmt::Display for SpeedStepTooCoarse {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "at {} readings lie {} apart: more than the {} that were asked for", self.speed.rounded(4), self.step.rounded(4), self.wanted)
+        write!(
+            f,
+            "at {} readings lie {} apart: more than the {} that were asked for",
+            self.speed.rounded(4),
+            self.step.rounded(4),
+            self.wanted
+        )
     }
 }

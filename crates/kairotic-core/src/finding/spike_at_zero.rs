@@ -39,6 +39,12 @@ impl Described for SpikeAtZero {
 
 impl fmt::Display for SpikeAtZero {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} cannot make 0 %: its lowest duty is {}, a spike of {} in every period", channel(self.channel.as_deref()), self.lowest.rounded(4), self.spike.rounded(4))
+        write!(
+            f,
+            "{} cannot make 0 %: its lowest duty is {}, a spike of {} in every period",
+            channel(self.channel.as_deref()),
+            self.lowest.rounded(4),
+            self.spike.rounded(4)
+        )
     }
 }

@@ -36,6 +36,13 @@ impl Described for TooFewSteps {
 
 impl fmt::Display for TooFewSteps {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} steps ({} bit) are fewer than the {} ({} bit) that were asked for", self.steps, bits(self.steps), self.needed, bits(self.needed))
+        write!(
+            f,
+            "{} steps ({} bit) are fewer than the {} ({} bit) that were asked for",
+            self.steps,
+            bits(self.steps),
+            self.needed,
+            bits(self.needed)
+        )
     }
 }

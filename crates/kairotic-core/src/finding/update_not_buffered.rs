@@ -39,6 +39,10 @@ impl Described for UpdateNotBuffered {
 
 impl fmt::Display for UpdateNotBuffered {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "a compare value takes effect at once: one that is below the counter already leaves the output active to the period's end, up to {} too long", self.glitch.rounded(4))
+        write!(
+            f,
+            "a compare value takes effect at once: one that is below the counter already leaves the output active to the period's end, up to {} too long",
+            self.glitch.rounded(4)
+        )
     }
 }

@@ -34,6 +34,12 @@ impl Described for VisibleFlicker {
 
 impl fmt::Display for VisibleFlicker {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "at {} {} is seen to flicker: it takes {}", self.frequency.rounded(6), self.load, self.least)
+        write!(
+            f,
+            "at {} {} is seen to flicker: it takes {}",
+            self.frequency.rounded(6),
+            self.load,
+            self.least
+        )
     }
 }

@@ -38,6 +38,13 @@ impl Described for VoltsAboveRating {
 
 impl fmt::Display for VoltsAboveRating {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} give {} {} on average, above its {}", self.duty.rounded(6), self.load, self.average.rounded(4), self.rated)
+        write!(
+            f,
+            "{} give {} {} on average, above its {}",
+            self.duty.rounded(6),
+            self.load,
+            self.average.rounded(4),
+            self.rated
+        )
     }
 }

@@ -37,6 +37,11 @@ impl Described for WindowTooShort {
 
 impl fmt::Display for WindowTooShort {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "at {} some windows of {} see no pulse and read as standing still", self.speed.rounded(4), self.window.rounded(4))
+        write!(
+            f,
+            "at {} some windows of {} see no pulse and read as standing still",
+            self.speed.rounded(4),
+            self.window.rounded(4)
+        )
     }
 }
