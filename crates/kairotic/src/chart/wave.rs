@@ -246,7 +246,7 @@ impl WavePlot {
         lines.sort_by(|((left, _), _), ((right, _), _)| right.total_cmp(left));
         let mut lowest = i32::MIN;
         for ((value, name), colour) in lines {
-            canvas.line(&[(0.0, height(*value)), (self.end, height(*value))], colour, 1)?;
+            canvas.line(&[(0.0, height(*value)), (self.end, height(*value))], colour, 2)?;
             let (right, y) = canvas.at(self.end, height(*value));
             // Names of lines that lie close stand under one another.
             lowest = y.max(lowest.saturating_add(LINE));

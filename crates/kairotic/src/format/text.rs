@@ -93,6 +93,10 @@ impl Sheet {
         let spoken = cells.iter().rposition(|cell| !cell.text.is_empty()).map_or(0, |last| last + 1);
         let mut indent = MARGIN;
         for (index, (column, cell)) in columns.0.iter().zip(cells).enumerate().take(spoken) {
+            // A column in which nothing stands takes no room.
+            if column.whole == 0 {
+                continue;
+            }
             let before = column.before(cell);
             self.blanks(before);
             if index + 1 == spoken && cell.tone == Tone::Plain {
