@@ -20,6 +20,9 @@ tests:
 examples:
     .ci/run examples
 
+spelling:
+    .ci/run spelling
+
 # Pages and schemas that are written from the program.
 pages:
     cargo run -q -p kairotic-core --example findings_page > docs/findings.md

@@ -6,7 +6,7 @@ use std::sync::LazyLock;
 use kairotic_core::load::{Kind, Realised, Servo};
 use kairotic_core::quantity::{Duty, Rational, Time};
 use kairotic_core::load::{Observation, calibrate};
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 use kairotic_formats::observations::{Given, read};
 use kairotic_formats::text_file::Source;
 use libfuzzer_sys::fuzz_target;

@@ -4,16 +4,15 @@
 //! rationals with checked arithmetic, and a number that does not fit is an [`Error`] that names the quantity.
 //!
 //! ```
+//! use kairotic_core::part::TimerUse;
 //! use kairotic_core::quantity::units::{khz, mhz, percent};
-//! use kairotic_core::search::{DeriveRequest, derive};
-//! use kairotic_core::signal::Target;
+//! use kairotic_core::search::derive;
+//! use kairotic_core::target::Target;
 //! use kairotic_parts::Catalogue;
 //!
 //! let catalogue = Catalogue::embedded();
-//! let part = catalogue.part("stm32f411")?;
-//! let target = Target::frequency(khz(25)).duty(percent(35));
-//! let request = DeriveRequest::plain("tim3".to_owned(), None, Some(mhz(96).exactly()), target);
-//! let derivation = derive(part, &request)?;
+//! let timer_use = TimerUse::of(catalogue.part("stm32f411")?, "tim3").clocked(mhz(96).exactly());
+//! let derivation = derive(&timer_use, &Target::frequency(khz(25)).duty(percent(35)))?;
 //! let write: Vec<String> = derivation.best.registers.iter().map(|write| write.name()).collect();
 //! assert_eq!(write[..3], ["PSC", "ARR", "CCR1"]);
 //! assert_eq!(derivation.best.setting.frequency, khz(25));
@@ -27,12 +26,13 @@
 //! - [`limits`]: what input may cost; [`name`]: names that come from outside;
 //! - [`quantity`]: exact numbers with a dimension, read from text and shown as text;
 //! - [`error`]: what can be wrong with a request, as data;
-//! - [`signal`]: what is wanted of a pin;
+//! - [`target`]: what is wanted of a pin;
 //! - [`part`]: what a family file says about a microcontroller's timers;
 //! - [`waveform`]: the edge-by-edge oracle, a counter simulated clock by clock;
 //! - [`finding`]: the registry of what can be wrong with a result;
 //! - [`setting`]: register values and what they make;
 //! - [`load`]: what a signal drives, in its own unit;
+//! - [`signal`]: one named signal: where it comes out, what it drives, what is required of it;
 //! - [`search`]: every mode and divider of a timer, ranked;
 //! - [`requirement`]: what is required of a signal, and whether it is met;
 //! - [`decode`]: from register values back to a signal;
@@ -69,6 +69,7 @@ pub mod signal;
 pub mod simulation;
 pub mod survey;
 pub mod tach;
+pub mod target;
 pub mod waveform;
 
 pub use error::{Error, Result};

@@ -5,10 +5,10 @@ use std::cmp::{Ordering, Reverse};
 use serde::Serialize;
 
 use crate::error::{Error, Result};
-use crate::part::{ClockOff, Instance, Part, Timer};
+use crate::part::{ClockOff, Instance, Part, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-use crate::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive, leading};
-use crate::signal::{Aim, Target};
+use crate::search::{Derivation, Prefer, RankedSetting, SearchOptions, derive_with, leading};
+use crate::target::{Aim, Target};
 
 /// What is wanted of every timer.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -17,8 +17,6 @@ pub struct SurveyRequest {
     pub target: Target,
     /// The clock that each timer is given.
     pub clock: SurveyClock,
-    /// A mode's name, or an alignment, to insist on.
-    pub mode: Option<String>,
     /// Whether only modes that dither are wanted.
     pub dither: bool,
 }
@@ -105,9 +103,9 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
             SurveyClock::Highest => exactly(input.maximum),
             SurveyClock::Given(clock) => clock,
         };
-        let plain = DeriveRequest::plain(instance.name.clone(), None, Some(clock), target.clone());
-        let derive = DeriveRequest { mode: request.mode.clone(), dither: request.dither, ..plain };
-        match leading(part, &derive) {
+        let on = TimerUse::of(part, &instance.name).clocked(clock);
+        let options = SearchOptions { dither: request.dither, ..SearchOptions::default() };
+        match leading(&on, &target, options) {
             Ok((timer, choice)) => {
                 let oscillator = part.oscillator_after_reset(input);
                 let oscillator = oscillator.and_then(|known| known.accuracy.last()).map(|known| known.within);
@@ -127,7 +125,7 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
 /// The best of several places for one signal.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Led {
-    /// Which of the requests leads.
+    /// Which of the places leads.
     pub place: usize,
     /// What it derives.
     pub derivation: Derivation,
@@ -140,21 +138,21 @@ pub struct Led {
 ///
 /// # Errors
 /// What the first place cannot, where none can; numbers that do not fit.
-pub fn lead(part: &Part, requests: &[DeriveRequest]) -> Result<Led> {
+pub fn lead(places: &[(TimerUse<'_>, Target)], options: SearchOptions) -> Result<Led> {
     let mut made: Vec<(usize, bool, f64)> = Vec::new();
     let mut refused = None;
-    for (place, request) in requests.iter().enumerate() {
-        match leading(part, request) {
+    for (place, (on, target)) in places.iter().enumerate() {
+        match leading(on, target, options) {
             Ok((_, choice)) => made.push((place, choice.fit.within, choice.fit.score)),
             Err(error) => refused = refused.or(Some(error)),
         }
     }
     made.sort_by(|left, right| right.1.cmp(&left.1).then(right.2.total_cmp(&left.2)));
     let mut ranked = made.into_iter().map(|(place, _, score)| (place, score));
-    let none = || Error::BrokenPart { part: part.name.clone(), what: "it has no timers".to_owned() };
-    let Some((place, _)) = ranked.next() else { return Err(refused.unwrap_or_else(none)) };
-    let request = requests.get(place).ok_or_else(none)?;
-    Ok(Led { place, derivation: derive(part, request)?, others: ranked.collect() })
+    let none = || Error::BrokenPart { part: String::new(), what: "it has no timers".to_owned() };
+    let leads = ranked.next().and_then(|(place, _)| Some((place, places.get(place)?)));
+    let Some((place, (on, target))) = leads else { return Err(refused.unwrap_or_else(none)) };
+    Ok(Led { place, derivation: derive_with(on, target, options)?, others: ranked.collect() })
 }
 
 /// How many steps a row's timer has at most at other frequencies, from its clock; those that it cannot make are left out.
@@ -174,9 +172,9 @@ pub fn steps_at(
             min_steps: 0,
             ..target.clone()
         };
-        let plain = DeriveRequest::plain(row.timer.name.clone(), None, Some(row.clock), target);
-        let request = DeriveRequest { prefer: Some(Prefer::Fine), ..plain };
-        let (_, choice) = leading(part, &request).ok().filter(|(_, choice)| choice.fit.within)?;
+        let on = TimerUse::of(part, &row.timer.name).clocked(row.clock);
+        let options = SearchOptions { prefer: Some(Prefer::Fine), ..SearchOptions::default() };
+        let (_, choice) = leading(&on, &target, options).ok().filter(|(_, choice)| choice.fit.within)?;
         (choice.steps() > 0).then_some((frequency, choice.steps()))
     };
     frequencies.iter().filter_map(|frequency| steps(*frequency)).collect()

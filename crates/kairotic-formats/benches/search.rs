@@ -6,9 +6,9 @@
 #![allow(clippy::unwrap_used)]
 
 use divan::{Bencher, black_box};
-use kairotic_core::part::Part;
-use kairotic_core::search::{DeriveRequest, Prefer, derive};
-use kairotic_core::signal::{Active, Aim, Ask, Level, Target};
+use kairotic_core::part::{Part, TimerUse};
+use kairotic_core::search::{Prefer, SearchOptions, derive_with};
+use kairotic_core::target::Target;
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 
@@ -30,41 +30,37 @@ fn block_file(name: &str) -> Option<Source> {
     Some(Source { bytes: std::fs::read(&file).ok()?, file })
 }
 
-fn prepared(kind: &str, prefer: Option<Prefer>) -> (Part, DeriveRequest) {
-    let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
-    let source = Source { file: "bench.toml".to_owned(), bytes: file.as_bytes().to_vec() };
-    let part = part_file::read(&source, block_file).unwrap();
-    let request = DeriveRequest {
-        timer: (*timer).to_owned(),
-        base: None,
-        channel: None,
-        clock: Some(kairotic_core::quantity::parse::tolerance(clock).unwrap()),
-        target: Target {
-            aim: Aim::Frequency(frequency.parse().unwrap()),
-            asks: vec![Ask { channel: None, active: Active::Duty("7.5%".parse().unwrap()), start: None }],
-            span: None,
-            within: "100ppm".parse().unwrap(),
-            level: Level::High,
-            dead_time: None,
-            min_steps: 0,
-        },
-        mode: None,
-        prefer,
-        dither: false,
-        all: false,
-        allow_overclock: false,
-    };
-    (part, request)
+/// A part, and on it a timer with a target.
+struct Case {
+    part: Part,
+    timer: &'static str,
+    clock: &'static str,
+    target: Target,
+}
+
+impl Case {
+    fn of(kind: &str) -> Self {
+        let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
+        let source = Source { file: "bench.toml".to_owned(), bytes: file.as_bytes().to_vec() };
+        let part = part_file::read(&source, block_file).unwrap();
+        let target = Target::frequency(frequency.parse().unwrap()).duty("7.5%".parse().unwrap());
+        Self { part, timer, clock, target }
+    }
+
+    fn measured(&self, bencher: Bencher<'_, '_>, prefer: Option<Prefer>) {
+        let clock = kairotic_core::quantity::parse::tolerance(self.clock).unwrap();
+        let on = TimerUse::of(&self.part, self.timer).clocked(clock);
+        let options = SearchOptions { prefer, ..SearchOptions::default() };
+        bencher.bench(|| derive_with(black_box(&on), black_box(&self.target), options));
+    }
 }
 
 #[divan::bench(args = ["range", "taps", "fraction", "product"])]
 fn leading(bencher: Bencher<'_, '_>, kind: &str) {
-    let (part, request) = prepared(kind, None);
-    bencher.bench(|| derive(black_box(&part), black_box(&request)));
+    Case::of(kind).measured(bencher, None);
 }
 
 #[divan::bench(args = ["range", "taps", "fraction", "product"])]
 fn exhaustive(bencher: Bencher<'_, '_>, kind: &str) {
-    let (part, request) = prepared(kind, Some(Prefer::Exact));
-    bencher.bench(|| derive(black_box(&part), black_box(&request)));
+    Case::of(kind).measured(bencher, Some(Prefer::Exact));
 }

@@ -4,7 +4,7 @@ use kairotic_core::error::Error;
 use kairotic_core::load::Kind;
 use kairotic_core::load::ObservedValue;
 use kairotic_core::quantity::parse;
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 
 use crate::text_file::Source;
 

@@ -32,14 +32,17 @@ include!(concat!(env!("OUT_DIR"), "/families.rs"));
 /// The embedded families. Each is read when it is first asked for.
 #[derive(Debug, Clone)]
 pub struct Catalogue {
-    /// Those that have been read, in the order of [`FAMILIES`].
+    /// Those that have been read to compute with, in the order of [`FAMILIES`].
     read: Vec<OnceLock<Part>>,
+    /// Those that have been read with everything that they say, in the same order.
+    whole: Vec<OnceLock<Part>>,
 }
 
 impl Catalogue {
     /// All families; none of them is read yet.
     pub fn embedded() -> Self {
-        Self { read: FAMILIES.iter().map(|_| OnceLock::new()).collect() }
+        let unread = || FAMILIES.iter().map(|_| OnceLock::new()).collect();
+        Self { read: unread(), whole: unread() }
     }
 
     /// The part of that name, to compute with: facts that are not in doubt are missing.
@@ -47,22 +50,15 @@ impl Catalogue {
     /// # Errors
     /// [`Error::UnknownName`] with the nearest names.
     pub fn part(&self, name: &str) -> Result<&Part> {
-        let mut families = FAMILIES.iter().zip(&self.read);
-        let (family, cell) = families.find(|(family, _)| family.name == name).ok_or_else(|| unknown(name))?;
-        if let Some(part) = cell.get() {
-            return Ok(part);
-        }
-        let part = read(family.name, family.compute)?;
-        Ok(cell.get_or_init(|| part))
+        once(&self.read, name, |family| family.compute)
     }
 
     /// The part of that name with everything that its family file says.
     ///
     /// # Errors
     /// As [`Catalogue::part`].
-    pub fn whole_part(&self, name: &str) -> Result<Part> {
-        let family = FAMILIES.iter().find(|family| family.name == name).ok_or_else(|| unknown(name))?;
-        read(family.name, family.show)
+    pub fn whole_part(&self, name: &str) -> Result<&Part> {
+        once(&self.whole, name, |family| family.show)
     }
 
     /// All names, sorted.
@@ -82,11 +78,15 @@ pub const fn unsupported() -> &'static [(&'static str, &'static str)] {
     UNSUPPORTED
 }
 
-fn read(name: &str, blob: &[u8]) -> Result<Part> {
-    part_blob::read(blob)
-        .map_err(|error| Error::BrokenPart { part: name.to_owned(), what: error.to_string() })
-}
-
-fn unknown(name: &str) -> Error {
-    Error::unknown("part", name, "the catalogue", FAMILIES.iter().map(|family| family.name))
+/// The part of that name among those of one kind; read if it is asked for the first time.
+fn once<'c>(cells: &'c [OnceLock<Part>], name: &str, blob: fn(&Family) -> &'static [u8]) -> Result<&'c Part> {
+    let unknown = || Error::unknown("part", name, "the catalogue", FAMILIES.iter().map(|family| family.name));
+    let mut families = FAMILIES.iter().zip(cells);
+    let (family, cell) = families.find(|(family, _)| family.name == name).ok_or_else(unknown)?;
+    if let Some(part) = cell.get() {
+        return Ok(part);
+    }
+    let part = part_blob::read(blob(family))
+        .map_err(|error| Error::BrokenPart { part: name.to_owned(), what: error.to_string() })?;
+    Ok(cell.get_or_init(|| part))
 }

@@ -21,14 +21,14 @@ impl Destination {
     ///
     /// # Errors
     /// [`Fault::Usage`] for a file that is there already, for one that is read, and for what is no file.
-    pub fn of(option: &str, path: &Path, force: bool, inputs: &[&Path]) -> Result<Self> {
+    pub fn of(option: &str, path: &Path, force: bool, read: Option<&Path>) -> Result<Self> {
         let shown = path.display();
         let refused = |message: String, hint: &str| Err(Fault::Usage { message, hint: hint.to_owned() });
-        let same = |input: &&Path| match (fs::canonicalize(path), fs::canonicalize(input)) {
-            (Ok(path), Ok(input)) => path == input,
+        let same = |read: &Path| match (fs::canonicalize(path), fs::canonicalize(read)) {
+            (Ok(path), Ok(read)) => path == read,
             _ => false,
         };
-        if inputs.iter().any(same) {
+        if read.is_some_and(same) {
             return refused(format!("--{option}: {shown} is read by the same command"), "give another name");
         }
         match fs::metadata(path) {
@@ -41,19 +41,6 @@ impl Destination {
             ),
             _ => Ok(Self { path: path.to_owned(), force }),
         }
-    }
-
-    /// The same for an option that may be left out.
-    ///
-    /// # Errors
-    /// As [`Destination::of`].
-    pub fn may_be(
-        option: &str,
-        path: Option<&PathBuf>,
-        force: bool,
-        inputs: &[&Path],
-    ) -> Result<Option<Self>> {
-        path.map(|path| Self::of(option, path, force, inputs)).transpose()
     }
 
     /// An error of this place.

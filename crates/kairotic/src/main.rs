@@ -24,6 +24,8 @@ use anstream::stream::{AsLockedWrite, RawStream};
 use anstream::{AutoStream, ColorChoice};
 use clap::Parser;
 
+use crate::arguments::refused::refusal;
+use crate::arguments::typed::Refusal;
 use crate::arguments::{Cli, Color};
 use crate::exit::Exit;
 use crate::fault::Result;
@@ -32,15 +34,22 @@ use crate::part_library::PartLibrary;
 fn main() {
     let cli = Cli::try_parse().unwrap_or_else(|answer| leave(&answer));
     let Err(fault) = run(&cli);
-    let coloured = is_coloured(cli.common.color, &io::stderr());
-    let complaint = format::complaint(&fault.to_string(), fault.hint().as_deref(), coloured);
+    refuse(&fault.to_string(), fault.hint().as_deref(), cli.common.color, fault.exit())
+}
+
+/// Says what is wrong and what to try, and leaves the process.
+fn refuse(message: &str, hint: Option<&str>, color: Color, exit: Exit) -> ! {
+    let coloured = is_coloured(color, &io::stderr());
     // Where the complaint itself cannot be written, the exit code still tells.
-    let _ = put(io::stderr().lock(), &complaint, coloured);
-    process::exit(fault.exit().code())
+    let _ = put(io::stderr().lock(), &format::complaint(message, hint, coloured), coloured);
+    process::exit(exit.code())
 }
 
 /// Leaves the process with what clap has to say: help, which has to arrive, or what is wrong with the words.
 fn leave(answer: &clap::Error) -> ! {
+    if let Some(Refusal { message, hint }) = refusal(answer) {
+        refuse(&message, hint.as_deref(), Color::Auto, Exit::Refused)
+    }
     let exit = match answer.print() {
         Err(error) if error.kind() != io::ErrorKind::BrokenPipe && !answer.use_stderr() => Exit::Device,
         _ if answer.use_stderr() => Exit::Refused,

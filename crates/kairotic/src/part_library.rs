@@ -67,7 +67,7 @@ impl PartLibrary {
     ///
     /// # Errors
     /// [`Error::UnknownName`] with the nearest names.
-    pub fn part(&self, name: &str) -> Result<&Part> {
+    pub fn part(&self, name: &str) -> kairotic_core::Result<&Part> {
         if let Some(part) = self.own_part(name) {
             return Ok(part);
         }
@@ -78,9 +78,9 @@ impl PartLibrary {
     ///
     /// # Errors
     /// As [`PartLibrary::part`].
-    pub fn whole_part(&self, name: &str) -> Result<Part> {
+    pub fn whole_part(&self, name: &str) -> kairotic_core::Result<&Part> {
         if let Some(part) = self.own_part(name) {
-            return Ok(part.clone());
+            return Ok(part);
         }
         self.embedded.whole_part(name).map_err(|error| self.or_unknown(name, error))
     }
@@ -99,13 +99,13 @@ impl PartLibrary {
     }
 
     /// The user's own parts are among those that a slip may have meant.
-    fn or_unknown(&self, name: &str, error: Error) -> Fault {
+    fn or_unknown(&self, name: &str, error: Error) -> Error {
         match error {
             Error::UnknownName { .. } => {
                 let names = self.names();
-                Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str)).into()
+                Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str))
             }
-            other => other.into(),
+            other => other,
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::conditions::{ClockErrors, Conditions, Statement};
+use super::clock_errors::{ClockErrors, Statement};
 use super::contribution::{Cause, Contribution, Nature, Reach};
 use super::judge::judge;
 use super::remedy::{Improvement, remedy};
@@ -12,26 +12,13 @@ use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::{self, ClockErrorAboveNeed, Finding, FractionalJitter, UpdateNotBuffered};
 use crate::load::{Load, Realised};
-use crate::part::Part;
 use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Duty, Figure, Frequency, Range, Rational, Time};
-use crate::requirement::{Need, Needs, RequirementCheck, Verdict};
-use crate::search::{Derivation, DeriveRequest, derive};
+use crate::requirement::{RequirementCheck, Verdict};
+use crate::search::{Derivation, SearchOptions, derive_with};
 use crate::setting::Output;
-use crate::signal::{Active, Aim, Span};
-
-/// A signal whose budget is wanted.
-#[derive(Debug, Clone, PartialEq)]
-pub struct BudgetRequest {
-    /// The signal; it has one duty or pulse, and more are not looked at.
-    pub derive: DeriveRequest,
-    /// What is known of the surroundings.
-    pub conditions: Conditions,
-    /// What is required.
-    pub needs: Needs,
-    /// What the signal drives.
-    pub load: Option<Load>,
-}
+use crate::signal::{Conditions, Need, Needs, SignalSpec};
+use crate::target::{Active, Aim, Span};
 
 /// The budget of a signal.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -73,15 +60,15 @@ pub(super) fn active((pulse, period): (Time, Time)) -> Result<Realised> {
     Ok(Realised { duty: Duty::new(duty), pulse })
 }
 
-/// Makes the budget of a signal.
+/// Makes the budget of a signal. It has one duty or pulse; more are not looked at.
 ///
 /// # Errors
 /// As [`derive()`]; [`Error::NoSignal`] for a target without duty or pulse.
-pub fn budget(part: &Part, request: &BudgetRequest) -> Result<Budget> {
-    let mut budget = drawn_up(part, request)?;
-    budget.remedy = remedy(part, request, &budget)?;
+pub fn budget(spec: &SignalSpec<'_>) -> Result<Budget> {
+    let mut budget = drawn_up(spec, SearchOptions::default())?;
+    budget.remedy = remedy(spec, &budget)?;
     if let Some(glitch) = budget.update.glitch {
-        let buffered = super::remedy::buffered(part, request)?;
+        let buffered = super::remedy::buffered(spec)?;
         let safe = budget.update.safe_until.unwrap_or(Time::ZERO);
         budget.findings.push(UpdateNotBuffered { glitch, safe, buffered }.into());
     }
@@ -90,8 +77,9 @@ pub fn budget(part: &Part, request: &BudgetRequest) -> Result<Budget> {
 }
 
 /// The budget without a look for anything better.
-pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
-    let derivation = derive(part, &request.derive)?;
+pub(super) fn drawn_up(spec: &SignalSpec<'_>, options: SearchOptions) -> Result<Budget> {
+    let derivation = derive_with(&spec.on, &spec.target, options)?;
+    let load = spec.load.as_ref();
     let setting = &derivation.best.setting;
     let no_signal = || Error::NoSignal { timer: derivation.timer.path() };
     let output = setting.outputs.first().ok_or_else(no_signal)?;
@@ -107,37 +95,35 @@ pub(super) fn drawn_up(part: &Part, request: &BudgetRequest) -> Result<Budget> {
         Active::Duty(duty) => Time::new(duty.value().times(wanted_period.value()).or_overflow("pulse")?),
     };
     let wanted = (wanted_pulse, wanted_period);
-    let clock = &derivation.clock;
-    let clock = request.conditions.of_clock(part, &request.derive.timer, *clock, derivation.default_clock)?;
+    let clock = ClockErrors::of(spec, derivation.clock, derivation.default_clock)?;
     let clock_known = clock != ClockErrors::default();
 
     let mut all = rounding(&derivation, asked, output, wanted)?;
     all.extend(of_clock(clock, realised)?);
     all.extend(pattern(&derivation, output)?);
-    all.extend(of_surroundings(&request.conditions, setting.period)?);
+    all.extend(of_surroundings(&spec.conditions, setting.period)?);
     all.retain(|one| !one.reach.is_none());
     // Levels are counted from the wanted one: what rounding takes away is among the contributions.
     let aim = active(wanted)?;
-    if let Some(load) = &request.load {
+    if let Some(load) = load {
         for one in &mut all {
             one.level = Some(one.reach.levels(&load.kind, aim)?);
         }
         all.extend(of_load(load)?);
     }
-    let level = request.load.as_ref().map(|load| load.kind.level(realised)).transpose()?;
-    let totals = totals(&all, request.load.as_ref(), aim)?;
-    let checks =
-        judge(&request.needs, &derivation, &totals, &all, &request.conditions, request.load.as_ref())?;
+    let level = load.map(|load| load.kind.level(realised)).transpose()?;
+    let totals = totals(&all, load, aim)?;
+    let checks = judge(spec, &derivation, &totals, &all)?;
     let shortest = shortest_pulse(&derivation, output.pulse, setting.period)?;
-    let update = update(&derivation.timer, setting, shortest, request.conditions.latency)?;
+    let update = update(&derivation.timer, setting, shortest, spec.conditions.latency)?;
     let mut findings = derivation.findings.clone();
-    findings.extend(jitter_finding(&derivation, &request.needs));
-    findings.extend(clock_finding(&request.needs, &all, &checks)?);
+    findings.extend(jitter_finding(&derivation, &spec.needs));
+    findings.extend(clock_finding(&spec.needs, &all, &checks)?);
     let largest = largest(&all);
     Ok(Budget {
         wanted_pulse,
         wanted_period,
-        load: request.load.clone(),
+        load: spec.load.clone(),
         realised,
         level,
         totals,

@@ -1,23 +1,21 @@
 //! What is required of a signal, against all that takes it away from what is wanted.
 
-use super::conditions::Conditions;
 use super::contribution::Contribution;
 use super::totals::{Totals, reaches};
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::load::{Load, drive};
+use crate::load::drive;
 use crate::quantity::{Deviation, Figure, LoadLevel, Rational, Time};
-use crate::requirement::{Need, Needs, RequirementCheck, check};
+use crate::requirement::{RequirementCheck, check};
 use crate::search::Derivation;
+use crate::signal::{Need, Needs, SignalSpec};
 
 /// Holds everything against what is required.
 pub(super) fn judge(
-    needs: &Needs,
+    SignalSpec { needs, conditions, load, .. }: &SignalSpec<'_>,
     derivation: &Derivation,
     totals: &Totals,
     all: &[Contribution],
-    conditions: &Conditions,
-    load: Option<&Load>,
 ) -> Result<Vec<RequirementCheck>> {
     let mut found = Vec::new();
     let (worst, likely) = (&totals.worst, &totals.likely.reach);
@@ -51,7 +49,7 @@ pub(super) fn judge(
             deviation(Need::Clock, most, reaches(&clock)?.map(|reach| reach.worst_frequency()))?
         });
     }
-    let driven = load.map(|load| drive(load, &derivation.best.setting, None)).transpose()?;
+    let driven = load.as_ref().map(|load| drive(load, &derivation.best.setting, None)).transpose()?;
     let steps = Needs { steps: needs.steps, step: needs.step, ..Needs::default() };
     found.extend(check(&steps, derivation, None, driven.as_ref())?);
     Ok(found)

@@ -2,12 +2,12 @@
 
 use serde::Serialize;
 
-use super::budget::{BudgetRequest, drawn_up};
+use super::budget::drawn_up;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
-use crate::part::Part;
 use crate::quantity::{Deviation, Frequency, Rational, Time, Tolerance};
-use crate::search::{Derivation, derive};
+use crate::search::{Derivation, SearchOptions, derive};
+use crate::signal::SignalSpec;
 
 /// What was measured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -47,8 +47,8 @@ pub struct MeasuredClock {
 ///
 /// # Errors
 /// As [`budget()`](super::budget()); [`Error::NotPositive`] for a measurement that is not greater than zero.
-pub fn measured(part: &Part, request: &BudgetRequest, measurement: &Measurement) -> Result<MeasuredClock> {
-    let budget = drawn_up(part, request)?;
+pub fn measured(spec: &SignalSpec<'_>, measurement: &Measurement) -> Result<MeasuredClock> {
+    let budget = drawn_up(spec, SearchOptions::default())?;
     let setting = &budget.derivation.best.setting;
     let ratio = match measurement.measured {
         Measured::Frequency(frequency) => {
@@ -65,12 +65,11 @@ pub fn measured(part: &Part, request: &BudgetRequest, measurement: &Measurement)
     let clock = Frequency::new(nominal.value().times(ratio).or_overflow("clock")?);
     let uncertainty = measurement.uncertainty;
     let real = Tolerance { nominal: clock, deviation: uncertainty };
-    let again = request.derive.with_real_clock(real);
     Ok(MeasuredClock {
         clock,
         error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("clock")?),
         uncertainty,
-        after: derive(part, &again)?,
+        after: derive(&spec.on.with_real_clock(real), &spec.target)?,
         before: budget.derivation,
     })
 }

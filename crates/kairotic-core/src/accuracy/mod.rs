@@ -6,7 +6,7 @@
 //! ends of everything, the likely one adds squares.
 
 mod budget;
-mod conditions;
+mod clock_errors;
 mod contribution;
 mod judge;
 mod measured;
@@ -15,11 +15,11 @@ mod remedy;
 mod totals;
 mod update;
 
-pub use self::budget::{Budget, BudgetRequest, budget};
-pub use self::conditions::{Conditions, Statement};
+pub use self::budget::{Budget, budget};
+pub use self::clock_errors::Statement;
 pub use self::contribution::{Cause, Contribution, Nature, Reach};
 pub use self::measured::{Measured, MeasuredClock, Measurement, measured};
-pub use self::population::{Bin, Population, Share, population};
+pub use self::population::{Bin, MeasuredError, Population, Share, population};
 pub use self::remedy::{Change, Improvement};
 pub use self::totals::{COVERAGE, Likely, Totals};
 pub use self::update::Update;

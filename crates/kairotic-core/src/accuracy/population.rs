@@ -6,6 +6,7 @@ use std::thread;
 use rand_chacha::ChaCha8Rng;
 use rand_chacha::rand_core::SeedableRng;
 use rand_distr::{Distribution, Uniform};
+use serde::Serialize;
 
 use super::budget::{Budget, active};
 use super::contribution::Cause;
@@ -13,9 +14,11 @@ use super::totals::statistic;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::load::Realised;
-use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Duty, Rational, Time};
-use crate::requirement::{Need, Needs};
+use crate::quantity::{
+    AngleDimension, Deviation, Duty, DutyDimension, LoadLevel, Measured, PowerDimension, Rational, Time,
+    TimeDimension,
+};
+use crate::signal::{Need, Needs};
 
 /// Boards that are drawn from one stream of random numbers: which thread draws them makes no difference.
 const BLOCK: u32 = 512;
@@ -25,43 +28,79 @@ const BINS: usize = 24;
 const SCORE: f64 = 1.959_963_984_540_054;
 
 /// How the signals of many boards come out.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Population {
     /// How many boards there are.
     pub boards: u32,
     /// What the random numbers were started with.
     pub seed: u64,
-    /// A level of the kind that the errors are in; the errors are pulses in seconds where there is none.
-    pub unit: Option<LoadLevel>,
     /// The mean error.
-    pub mean: f64,
+    pub mean: MeasuredError,
     /// The standard deviation.
-    pub deviation: f64,
+    pub standard_deviation: MeasuredError,
     /// The errors that 2.5, 50 and 97.5 of 100 boards stay below.
-    pub quantiles: [f64; 3],
-    /// How many boards lie where.
-    pub bins: Vec<Bin>,
+    pub quantiles: [MeasuredError; 3],
     /// What share meets each requirement that boards differ in.
     pub shares: Vec<Share>,
+    /// How many boards lie where.
+    pub spread: Vec<Bin>,
+}
+
+/// An error of a level in the load's unit, or of a pulse where there is no load.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(untagged)]
+pub enum MeasuredError {
+    /// Of an angle.
+    Angle(Measured<AngleDimension>),
+    /// Of a share.
+    Share(Measured<DutyDimension>),
+    /// Of a power.
+    Power(Measured<PowerDimension>),
+    /// Of a pulse.
+    Pulse(Measured<TimeDimension>),
+}
+
+impl MeasuredError {
+    /// A number of the base units of a level; of seconds where there is none.
+    const fn like(level: Option<LoadLevel>, value: f64) -> Self {
+        match level {
+            Some(LoadLevel::Angle(_)) => Self::Angle(Measured::new(value)),
+            Some(LoadLevel::Share(_)) => Self::Share(Measured::new(value)),
+            Some(LoadLevel::Power(_)) => Self::Power(Measured::new(value)),
+            None => Self::Pulse(Measured::new(value)),
+        }
+    }
+
+    /// The number of base units.
+    pub const fn value(self) -> f64 {
+        match self {
+            Self::Angle(error) => error.value(),
+            Self::Share(error) => error.value(),
+            Self::Power(error) => error.value(),
+            Self::Pulse(error) => error.value(),
+        }
+    }
 }
 
 /// A column of the distribution.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Bin {
     /// Where it begins.
-    pub low: f64,
+    pub from: MeasuredError,
     /// Where it ends.
-    pub high: f64,
+    pub to: MeasuredError,
     /// How many boards lie in it.
-    pub count: u32,
+    pub boards: u32,
 }
 
 /// How many boards meet a requirement.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Share {
     /// The requirement.
+    #[serde(rename = "requirement")]
     pub need: Need,
     /// What it allows, in the base unit.
+    #[serde(skip)]
     pub limit: f64,
     /// How many boards meet it.
     pub met: u32,
@@ -113,19 +152,19 @@ pub fn population(
     let count = f64::from(boards);
     let mean = errors.iter().sum::<f64>() / count;
     let squares = errors.iter().map(|error| (error - mean).powi(2)).sum::<f64>();
+    let error = |value: f64| MeasuredError::like(budget.level, value);
     let quantile = |share: f64| {
         let place = ((count - 1.0) * share).round() as usize;
-        errors.get(place).copied().unwrap_or(mean)
+        error(errors.get(place).copied().unwrap_or(mean))
     };
     Ok(Population {
         boards,
         seed,
-        unit: budget.level,
-        mean,
-        deviation: (squares / (count - 1.0).max(1.0)).sqrt(),
+        mean: error(mean),
+        standard_deviation: error((squares / (count - 1.0).max(1.0)).sqrt()),
         quantiles: [quantile(0.025), quantile(0.5), quantile(0.975)],
-        bins: bins(&errors),
         shares: shares(&drawn, needs),
+        spread: bins(&errors, error),
     })
 }
 
@@ -218,24 +257,24 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
 }
 
 /// The distribution of sorted errors.
-fn bins(errors: &[f64]) -> Vec<Bin> {
+fn bins(errors: &[f64], error: impl Fn(f64) -> MeasuredError) -> Vec<Bin> {
     let (Some(least), Some(most)) = (errors.first().copied(), errors.last().copied()) else {
         return Vec::new();
     };
     let width = (most - least) / BINS as f64;
     if width <= 0.0 {
-        return vec![Bin { low: least, high: most, count: errors.len() as u32 }];
+        return vec![Bin { from: error(least), to: error(most), boards: errors.len() as u32 }];
     }
     let mut counts = [0_u32; BINS];
-    for error in errors {
-        let place = (((error - least) / width) as usize).min(BINS - 1);
+    for one in errors {
+        let place = (((one - least) / width) as usize).min(BINS - 1);
         if let Some(count) = counts.get_mut(place) {
             *count += 1;
         }
     }
-    let bin = |(place, count)| {
+    let bin = |(place, boards)| {
         let low = least + width * place as f64;
-        Bin { low, high: low + width, count }
+        Bin { from: error(low), to: error(low + width), boards }
     };
     counts.into_iter().enumerate().map(bin).collect()
 }

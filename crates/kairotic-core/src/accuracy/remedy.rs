@@ -4,18 +4,19 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::budget::{Budget, BudgetRequest, drawn_up};
-use super::conditions::Conditions;
+use super::budget::{Budget, drawn_up};
 use super::contribution::Cause;
 use crate::error::Result;
 use crate::finding::Remedy;
-use crate::part::{Part, UpdatePoint};
-use crate::quantity::{Deviation, Frequency, Rational, Time, Tolerance};
-use crate::search::{DeriveRequest, Prefer};
+use crate::part::UpdatePoint;
+use crate::quantity::{Deviation, Frequency, Rational, Time, Tolerance, units};
+use crate::search::{Prefer, SearchOptions};
+use crate::signal::{Conditions, SignalSpec};
 use crate::survey;
+use crate::target::Target;
 
 /// What an ordinary crystal is off by at most, over temperature and age, in parts per million.
-const CRYSTAL_PPM: i128 = 100;
+const CRYSTAL_PPM: u32 = 100;
 
 /// A change that makes the budget smaller.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -53,18 +54,20 @@ impl fmt::Display for Change {
     }
 }
 
+/// A change with the signal and the search that it makes.
+type Trial<'p> = (Change, SignalSpec<'p>, SearchOptions);
+
 /// The cheapest change that makes the worst case of the pulse smaller, where one of those that are tried does: another
 /// setting of the same timer, then a crystal for a clock, then another timer of the part, then its highest clock.
-pub(super) fn remedy(part: &Part, request: &BudgetRequest, now: &Budget) -> Result<Option<Improvement>> {
+pub(super) fn remedy(spec: &SignalSpec<'_>, now: &Budget) -> Result<Option<Improvement>> {
     let Some(largest) = now.largest.and_then(|place| now.contributions.get(place)) else { return Ok(None) };
     let before = now.totals.worst.worst_pulse();
-    let tried: Vec<(Change, BudgetRequest)> = if largest.cause.is_clock() {
-        crystal(request, now)
-    } else {
-        settings(part, request, now, largest.cause)?
+    let tried = match largest.cause {
+        cause if cause.is_clock() => crystal(spec, now),
+        cause => settings(spec, now, cause)?,
     };
-    for (change, request) in tried {
-        let Ok(then) = drawn_up(part, &request) else { continue };
+    for (change, spec, options) in tried {
+        let Ok(then) = drawn_up(&spec, options) else { continue };
         let worst = then.totals.worst.worst_pulse();
         if worst < before && then.derivation.best.fit.within {
             let same = then.derivation.best.setting.plan == now.derivation.best.setting.plan;
@@ -76,61 +79,55 @@ pub(super) fn remedy(part: &Part, request: &BudgetRequest, now: &Budget) -> Resu
 }
 
 /// A crystal in place of the oscillator.
-fn crystal(request: &BudgetRequest, now: &Budget) -> Vec<(Change, BudgetRequest)> {
-    let Some(deviation) = Rational::new(CRYSTAL_PPM, 1_000_000).map(Deviation::new) else {
-        return Vec::new();
-    };
-    let nominal = now.derivation.clock.nominal;
-    let conditions = Conditions {
-        oscillator: None,
-        temperature: None,
-        ageing: None,
-        trim: None,
-        ..request.conditions.clone()
-    };
-    let derive = DeriveRequest { clock: Some(Tolerance { nominal, deviation }), ..request.derive.clone() };
-    vec![(Change::Crystal(deviation), BudgetRequest { derive, conditions, ..request.clone() })]
+fn crystal<'p>(spec: &SignalSpec<'p>, now: &Budget) -> Vec<Trial<'p>> {
+    let deviation = units::ppm(CRYSTAL_PPM);
+    let mut trial = spec.clone();
+    trial.conditions =
+        Conditions { oscillator: None, temperature: None, ageing: None, trim: None, ..trial.conditions };
+    trial.on.clock = Some(Tolerance { nominal: now.derivation.clock.nominal, deviation });
+    vec![(Change::Crystal(deviation), trial, SearchOptions::default())]
 }
 
 /// Other settings: the exact one of the timer, other timers at the same clock, the timer at its highest clock.
-fn settings(
-    part: &Part,
-    request: &BudgetRequest,
-    now: &Budget,
-    cause: Cause,
-) -> Result<Vec<(Change, BudgetRequest)>> {
+fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: Cause) -> Result<Vec<Trial<'p>>> {
     if matches!(cause, Cause::Pll | Cause::Edges | Cause::Load) {
         return Ok(Vec::new());
     }
-    let with = |derive: DeriveRequest| BudgetRequest { derive, ..request.clone() };
-    let plain = DeriveRequest { mode: None, prefer: None, dither: false, ..request.derive.clone() };
-    let mut tried = vec![(
-        Change::ExactSetting,
-        with(DeriveRequest { prefer: Some(Prefer::Exact), ..request.derive.clone() }),
-    )];
-    let clock = request.derive.clock;
+    let plain = SearchOptions::default();
+    let exact = SearchOptions { prefer: Some(Prefer::Exact), ..plain };
+    let mut tried = vec![(Change::ExactSetting, spec.clone(), exact)];
     // Timers of one kind all make the same.
-    for (_, alike) in survey::kinds(part) {
-        let Some(timer) = alike.into_iter().find(|name| *name != request.derive.timer) else { continue };
-        let change = Change::Timer(timer.clone());
-        let derive = DeriveRequest { timer, channel: None, base: None, clock, ..plain.clone() };
-        for prefer in [None, Some(Prefer::Exact)] {
-            tried.push((change.clone(), with(DeriveRequest { prefer, ..derive.clone() })));
+    for (_, alike) in survey::kinds(spec.on.part) {
+        let Some(timer) = alike.into_iter().find(|name| *name != spec.on.timer) else { continue };
+        let trial = moved(spec, &timer);
+        for options in [plain, exact] {
+            tried.push((Change::Timer(timer.clone()), trial.clone(), options));
         }
     }
     let nominal = now.derivation.timer.clock.maximum;
     if nominal > now.derivation.clock.nominal {
-        let clock = Some(Tolerance { nominal, ..now.derivation.clock });
+        let clock = Tolerance { nominal, ..now.derivation.clock };
         // From the same oscillator, by way of a PLL: it is off as far as now.
         let off = now.contributions.iter().filter(|one| one.cause.is_clock()).cloned().collect::<Vec<_>>();
         let [worst, _] = super::totals::reaches(&off)?;
         let given = now.derivation.clock.deviation > Deviation::ZERO;
-        let temperature = if given { request.conditions.temperature } else { Some(worst.frequency) };
-        let conditions = Conditions { temperature, ..request.conditions.clone() };
-        let derive = DeriveRequest { clock, ..plain };
-        tried.push((Change::Clock(nominal), BudgetRequest { derive, conditions, ..request.clone() }));
+        let temperature = if given { spec.conditions.temperature } else { Some(worst.frequency) };
+        let trial = SignalSpec {
+            on: spec.on.clone().clocked(clock),
+            target: Target { mode: None, ..spec.target.clone() },
+            conditions: Conditions { temperature, ..spec.conditions.clone() },
+            ..spec.clone()
+        };
+        tried.push((Change::Clock(nominal), trial, plain));
     }
     Ok(tried)
+}
+
+/// The signal on another timer of the part.
+fn moved<'p>(spec: &SignalSpec<'p>, timer: &str) -> SignalSpec<'p> {
+    // Its channels and modes have other names.
+    let target = Target { channel: None, mode: None, ..spec.target.clone() };
+    SignalSpec { on: spec.on.moved_to(timer), target, ..spec.clone() }
 }
 
 /// Division and top of a budget's setting, as they are written.
@@ -140,26 +137,20 @@ fn registers(budget: &Budget) -> (Rational, Option<(String, u64)>) {
 }
 
 /// Where a compare value is buffered: another mode of the timer, or another timer of the part.
-pub(super) fn buffered(part: &Part, request: &BudgetRequest) -> Result<Option<Remedy>> {
-    let works = |derive: DeriveRequest| {
-        let then = drawn_up(part, &BudgetRequest { derive, ..request.clone() }).ok()?;
-        let fine = then.derivation.best.fit.within && then.update.point != UpdatePoint::Immediate;
-        fine.then_some(then)
+pub(super) fn buffered(spec: &SignalSpec<'_>) -> Result<Option<Remedy>> {
+    let works = |trial: &SignalSpec<'_>| {
+        drawn_up(trial, SearchOptions::default())
+            .is_ok_and(|then| then.derivation.best.fit.within && then.update.point != UpdatePoint::Immediate)
     };
-    let own = part.timer(&request.derive.timer, request.derive.base.as_deref())?;
+    let own = spec.on.timer()?;
     let modes = own.block.modes.iter().filter(|mode| mode.updates.compare != UpdatePoint::Immediate);
     for mode in modes {
-        let derive = DeriveRequest { mode: Some(mode.name.clone()), ..request.derive.clone() };
-        if works(derive).is_some() {
+        let target = Target { mode: Some(mode.name.clone()), ..spec.target.clone() };
+        if works(&SignalSpec { target, ..spec.clone() }) {
             return Ok(Some(Remedy::UseBufferedMode(mode.name.clone())));
         }
     }
-    for instance in part.timers.iter().filter(|instance| instance.name != request.derive.timer) {
-        let timer = instance.name.clone();
-        let derive = DeriveRequest { timer, channel: None, base: None, mode: None, ..request.derive.clone() };
-        if works(derive).is_some() {
-            return Ok(Some(Remedy::UseBufferedTimer(instance.name.clone())));
-        }
-    }
-    Ok(None)
+    let others = spec.on.part.timers.iter().filter(|instance| instance.name != spec.on.timer);
+    let mut others = others.filter(|instance| works(&moved(spec, &instance.name)));
+    Ok(others.next().map(|instance| Remedy::UseBufferedTimer(instance.name.clone())))
 }

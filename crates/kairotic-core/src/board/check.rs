@@ -8,7 +8,7 @@ use crate::error::Error;
 use crate::part::Part;
 use crate::part::check::{Path, Problem};
 use crate::quantity::{Deviation, Time};
-use crate::signal::{Active, Aim, Span};
+use crate::target::{Active, Aim, Span};
 
 /// Everything that does not fit together, with its place: names that are nowhere, two signals in one place, spans that
 /// no frame holds, requirements that mean nothing.

@@ -4,20 +4,20 @@ mod check;
 mod clock;
 mod outcome;
 mod place;
+mod spec;
 
 pub use self::check::problems;
 pub use self::clock::BoardClock;
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{place, signal_on};
+pub use self::spec::spec;
 
-use crate::accuracy::Conditions;
 use crate::error::{Error, Result};
 use crate::load::Load;
-use crate::part::Part;
 use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Range, Time};
-use crate::requirement::Needs;
-use crate::signal::{Active, Aim, Ask, Level, Span, Target};
+use crate::signal::Needs;
+use crate::target::{Active, Aim, Ask, Level, Span, Target};
 
 /// A part with the signals that it makes.
 #[derive(Debug, Clone, PartialEq)]
@@ -100,23 +100,6 @@ impl Board {
         self.loads.iter().find(|load| load.name == *name)
     }
 
-    /// What is known of the clock of a signal and of what happens around it.
-    ///
-    /// # Errors
-    /// A source of the clock that the part does not have.
-    pub fn conditions(&self, signal: &Signal, part: &Part) -> Result<Conditions> {
-        let clock = &self.clock;
-        Ok(Conditions {
-            oscillator: clock.oscillator(part)?.map(|oscillator| oscillator.name.clone()),
-            temperature: clock.temperature,
-            ageing: clock.ageing,
-            trim: clock.trim,
-            pll: clock.pll,
-            latency: signal.latency,
-            edges: signal.edges,
-        })
-    }
-
     /// A signal as a target: a level as the active time that the load makes of it, and the load's span.
     ///
     /// # Errors
@@ -147,6 +130,8 @@ impl Board {
             level: signal.level,
             dead_time: signal.dead_time,
             min_steps: signal.needs.steps.unwrap_or(0),
+            channel: None,
+            mode: None,
         })
     }
 }

@@ -2,7 +2,6 @@
 
 use serde::Serialize;
 
-use super::{Asked, Board, Signal};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{self, FewStepsInSpan, Finding, Place};
@@ -10,9 +9,10 @@ use crate::load::{Driven, drive, judge};
 use crate::part::Part;
 use crate::quantity::LoadLevel;
 use crate::requirement::{RequirementCheck, Verdict, check};
-use crate::search::{Derivation, DeriveRequest, derive};
-use crate::signal::Target;
+use crate::search::{Derivation, SearchOptions, derive_with};
+use crate::signal::SignalSpec;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, sort, survey};
+use crate::target::Target;
 
 /// What becomes of a signal.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -35,26 +35,24 @@ impl Outcome {
 }
 
 /// Derives a signal, and holds its setting against its load and against what is required; what is or may be wrong stands
-/// with the setting's own findings. Where steps are missing on `part`, the first of `others` that has enough is named.
+/// with the setting's own findings. Where steps are missing on its part, the first of `others` that has enough is named.
 ///
 /// # Errors
-/// As [`derive()`].
+/// As [`derive_with()`].
 pub fn outcome<'p>(
-    board: &Board,
-    signal: &Signal,
-    part: &Part,
-    request: &DeriveRequest,
+    spec: &SignalSpec<'p>,
+    options: SearchOptions,
     mut others: impl Iterator<Item = &'p Part>,
 ) -> Result<(Derivation, Outcome)> {
-    let mut derivation = derive(part, request)?;
+    let mut derivation = derive_with(&spec.on, &spec.target, options)?;
     let clock = derivation.clock;
     let elsewhere = |needed| {
-        let on = |part, clock| enough_steps(part, &request.target, clock, needed).ok().flatten();
-        on(part, SurveyClock::Given(clock))
-            .or_else(|| on(part, SurveyClock::Highest))
+        let on = |part, clock| enough_steps(part, &spec.target, clock, needed).ok().flatten();
+        on(spec.on.part, SurveyClock::Given(clock))
+            .or_else(|| on(spec.on.part, SurveyClock::Highest))
             .or_else(|| others.find_map(|part| on(part, SurveyClock::Highest)))
     };
-    let (outcome, mut findings) = judged(board, signal, &derivation, elsewhere)?;
+    let (outcome, mut findings) = judged(spec, &derivation, elsewhere)?;
     derivation.findings.append(&mut findings);
     finding::sort(&mut derivation.findings);
     Ok((derivation, outcome))
@@ -63,20 +61,15 @@ pub fn outcome<'p>(
 /// What becomes of a signal, and what its load does not tolerate. `elsewhere` says, for a number of steps that is missing
 /// here, where there are as many.
 fn judged(
-    board: &Board,
-    signal: &Signal,
+    spec: &SignalSpec<'_>,
     derivation: &Derivation,
     elsewhere: impl FnOnce(u64) -> Option<Place>,
 ) -> Result<(Outcome, Vec<Finding>)> {
     let setting = &derivation.best.setting;
-    let load = board.load_of(signal);
-    let asked = match signal.asked {
-        Some(Asked::Level(level)) => Some(level),
-        _ => None,
-    };
-    let driven = load.map(|load| drive(load, setting, asked)).transpose()?;
+    let load = spec.load.as_ref();
+    let driven = load.map(|load| drive(load, setting, spec.level)).transpose()?;
     let mut findings = load.map(|load| judge(load, setting)).transpose()?.unwrap_or_default();
-    if let (Some(driven), Some(wanted)) = (&driven, signal.needs.step)
+    if let (Some(driven), Some(wanted)) = (&driven, spec.needs.step)
         && driven.step.value() > wanted.value()
     {
         let ratio = driven.step.value().over(wanted.value()).or_overflow("steps")?;
@@ -86,8 +79,8 @@ fn judged(
         let elsewhere = elsewhere(needed);
         findings.push(FewStepsInSpan { load, steps, step, needed, wanted, elsewhere }.into());
     }
-    let checks = check(&signal.needs, derivation, Some(derivation.clock), driven.as_ref())?;
-    Ok((Outcome { signal: signal.name.clone(), asked, driven, checks }, findings))
+    let checks = check(&spec.needs, derivation, Some(derivation.clock), driven.as_ref())?;
+    Ok((Outcome { signal: spec.name.clone(), asked: spec.level, driven, checks }, findings))
 }
 
 /// The timer of a part that makes a target best with at least so many steps; `None` where none does.
@@ -102,7 +95,7 @@ fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -
         return Ok(None);
     }
     let target = Target { min_steps: needed, asks: Vec::new(), ..target.clone() };
-    let found = survey(part, &SurveyRequest { target, clock, mode: None, dither: false })?;
+    let found = survey(part, &SurveyRequest { target, clock, dither: false })?;
     let mut rows = found.rows;
     rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);
     sort(&mut rows, SortBy::Score);

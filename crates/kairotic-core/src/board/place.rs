@@ -6,8 +6,8 @@ use super::{Board, Placed, Signal};
 use crate::error::{Error, Result};
 use crate::part::Part;
 use crate::quantity::{Frequency, Tolerance};
-use crate::signal::Aim;
 use crate::survey::{SortBy, SurveyClock, SurveyRequest, SurveyRow, sort, survey};
+use crate::target::Aim;
 
 /// A timer and one of its channels, taken by a signal.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -89,8 +89,7 @@ fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Res
 /// What each timer makes of a signal from the clock that it has on this board, best first.
 fn rows(board: &Board, part: &Part, signal: &Signal) -> Result<Vec<SurveyRow>> {
     let target = board.target(signal)?;
-    let surveyed =
-        |clock| survey(part, &SurveyRequest { target: target.clone(), clock, mode: None, dither: false });
+    let surveyed = |clock| survey(part, &SurveyRequest { target: target.clone(), clock, dither: false });
     // Each bus may have its own clock: each clock is surveyed once, for the timers on it.
     let mut by_clock: BTreeMap<Option<Frequency>, Vec<&str>> = BTreeMap::new();
     for timer in &part.timers {

@@ -3,7 +3,6 @@
 
 use serde::Serialize;
 
-use super::plan::Planned;
 use crate::decode::clock_suspects;
 use crate::error::OrOverflow;
 use crate::error::Result;
@@ -12,6 +11,7 @@ use crate::finding::{
     RegisterSlip, Remedy, SinglePeriod, TopOffByOne,
 };
 use crate::quantity::{Deviation, Frequency, Rational};
+use crate::search::DerivedSignal;
 
 /// What a difference in frequency comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -92,23 +92,23 @@ pub(super) struct Shared {
 
 impl Clues {
     pub(super) fn of(
-        plan: &Planned<'_>,
+        signal: &DerivedSignal<'_>,
         period: f64,
         by_capture: Option<f64>,
         by_recorder: f64,
     ) -> Result<Self> {
-        let planned = plan.derivation.best.setting.frequency;
+        let planned = signal.derivation.best.setting.frequency;
         let measured = Frequency::new(Rational::measured(1.0 / period).or_overflow("frequency")?);
-        let stated = Some(plan.derivation.clock.deviation).filter(|stated| *stated > Deviation::ZERO);
+        let stated = Some(signal.derivation.clock.deviation).filter(|stated| *stated > Deviation::ZERO);
         Ok(Self {
-            name: plan.name.to_owned(),
+            name: signal.spec.name.clone(),
             planned,
             measured,
             ratio: 1.0 / period / planned.value().approx(),
             by_capture,
             by_recorder,
             stated,
-            others: others(plan, measured, stated.is_some())?,
+            others: others(signal, measured, stated.is_some())?,
         })
     }
 
@@ -202,8 +202,8 @@ impl Clues {
 }
 
 /// Registers that are one off, and other clocks of the part.
-fn others(plan: &Planned<'_>, measured: Frequency, stated: bool) -> Result<Vec<Suspect>> {
-    let derivation = plan.derivation;
+fn others(signal: &DerivedSignal<'_>, measured: Frequency, stated: bool) -> Result<Vec<Suspect>> {
+    let derivation = &signal.derivation;
     let setting = &derivation.best.setting;
     let planned = setting.frequency;
     let mut others = Vec::new();

@@ -1,17 +1,21 @@
 //! One clock behind several signals: what they are all off by.
 
+use serde::Serialize;
+
 use super::cause::{Cause, Clues, Shared, UNSTATED};
-use super::plan::Comparison;
+use super::comparison::Comparison;
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Deviation, Frequency, Rational, Tolerance};
+use crate::quantity::{Deviation, Frequency, Rational, Tolerance, measured};
 
 /// What several signals are off by together.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct CommonClock {
     /// The clock over the planned one, less one: the mean, weighted by how well each signal is known.
+    #[serde(serialize_with = "measured::ratio")]
     pub error: f64,
     /// How far that may be off, the recorder's clock included.
+    #[serde(serialize_with = "measured::ratio")]
     pub uncertainty: f64,
     /// How many signals tell of it.
     pub signals: usize,
@@ -21,7 +25,7 @@ pub struct CommonClock {
 
 /// The clock behind some signals; `None` where none of them tells of it. One that is off by its registers, or by nobody
 /// knows what, does not; one that may be off by either does.
-pub fn common_clock(comparisons: &[Comparison]) -> Option<CommonClock> {
+pub(super) fn common_clock(comparisons: &[Comparison]) -> Option<CommonClock> {
     let tells = |one: &&Comparison| matches!(one.cause, Cause::AsPlanned | Cause::Clock | Cause::Undecided);
     let told: Vec<(f64, f64)> = comparisons
         .iter()

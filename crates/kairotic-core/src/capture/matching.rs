@@ -8,7 +8,7 @@ pub fn is_called(captured: &str, name: &str) -> bool {
 
 /// The place in the capture of each planned signal: as it is said, else by its name. A lone planned signal is the lone
 /// measured one, whatever it is called.
-pub fn places(
+pub(super) fn places(
     captured: &[String],
     measured: &[u32],
     planned: &[&str],

@@ -2,9 +2,11 @@
 //!
 //! Times are whole ticks of the recorder. All sums are whole numbers; only what is shown of them is a float.
 
+mod against;
 mod allan;
 mod cause;
 mod common;
+mod comparison;
 mod confidence;
 mod cycles;
 mod drift;
@@ -16,24 +18,29 @@ mod measurement;
 mod meter;
 mod meters;
 mod pair;
-mod plan;
 mod recorder;
 mod requirements;
+mod results;
 pub(crate) mod segments;
 mod spread;
 #[cfg(test)]
 mod tests;
 pub(crate) mod trace;
 
+pub use self::against::{CaptureCheck, Captured, FittedClock, Refitted, check_capture};
 pub use self::cause::Cause;
-pub use self::common::{CommonClock, common_clock};
-pub use self::matching::{is_called, places};
+pub use self::common::CommonClock;
+pub use self::comparison::Comparison;
+pub use self::matching::is_called;
 pub use self::measurement::{Allan, Clocked, Event, Events, Measurement, Segment, Timing};
 pub use self::meter::Meter;
 pub use self::meters::{Metered, Meters};
 pub use self::pair::{PairMeasurement, PairMeter};
-pub use self::plan::{Comparison, Planned, compare};
 pub use self::recorder::Recorder;
 pub use self::requirements::Allowed;
+pub use self::results::{
+    AllanResult, EventResult, EventsResult, MeasuredRatio, MeasuredTime, PairResult, SegmentResult,
+    SignalResult, SpreadResult, TimingResult,
+};
 pub use self::spread::Spread;
 pub use self::trace::TracePoint;

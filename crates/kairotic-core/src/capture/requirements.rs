@@ -2,7 +2,6 @@
 //! measurement's own uncertainty.
 
 use super::measurement::Timing;
-use super::plan::Planned;
 use super::recorder::Recorder;
 use super::spread::Spread;
 use crate::error::OrOverflow;
@@ -10,8 +9,10 @@ use crate::error::Result;
 use crate::finding::Remedy;
 use crate::load::{Load, Realised};
 use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, Quantity, Rational, Time};
-use crate::requirement::{Need, RequirementCheck, Verdict};
-use crate::signal::{Active, Aim, Level};
+use crate::requirement::{RequirementCheck, Verdict};
+use crate::search::DerivedSignal;
+use crate::signal::Need;
+use crate::target::{Active, Aim, Level};
 
 /// What was planned and allowed, in seconds.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -29,42 +30,42 @@ pub struct Allowed {
 }
 
 impl Allowed {
-    pub(super) fn of(plan: &Planned<'_>) -> Result<Self> {
-        let wanted = frequency(plan)?.value().approx();
-        let most = plan.needs.frequency.map(|most| most.value().approx());
-        let pulse = pulse(plan);
-        let off = plan.needs.pulse.map(|most| most.value().approx());
+    pub(super) fn of(signal: &DerivedSignal<'_>) -> Result<Self> {
+        let wanted = frequency(signal)?.value().approx();
+        let most = signal.spec.needs.frequency.map(|most| most.value().approx());
+        let pulse = pulse(signal);
+        let off = signal.spec.needs.pulse.map(|most| most.value().approx());
         Ok(Self {
-            planned: plan.derivation.best.setting.period.value().approx(),
+            planned: signal.derivation.best.setting.period.value().approx(),
             period: most.map(|most| (1.0 / (wanted * (1.0 + most)), 1.0 / (wanted * (1.0 - most).max(0.0)))),
             pulse,
             pulses: pulse.zip(off).map(|(pulse, off)| (pulse - off, pulse + off)),
-            low: plan.derivation.target.level == Level::Low,
+            low: signal.derivation.target.level == Level::Low,
         })
     }
 }
 
 /// The frequency that is wanted. Of a window any would have done: the one that was chosen counts.
-fn frequency(plan: &Planned<'_>) -> Result<Frequency> {
-    match plan.derivation.target.aim {
-        Aim::Window(_) => Ok(plan.derivation.best.setting.frequency),
-        _ => plan.derivation.target.wanted_frequency(),
+fn frequency(signal: &DerivedSignal<'_>) -> Result<Frequency> {
+    match signal.derivation.target.aim {
+        Aim::Window(_) => Ok(signal.derivation.best.setting.frequency),
+        _ => signal.derivation.target.wanted_frequency(),
     }
 }
 
 /// The pulse that is wanted, in seconds.
-fn pulse(plan: &Planned<'_>) -> Option<f64> {
-    match plan.derivation.target.asks.first().map(|ask| ask.active)? {
+fn pulse(signal: &DerivedSignal<'_>) -> Option<f64> {
+    match signal.derivation.target.asks.first().map(|ask| ask.active)? {
         Active::Pulse(pulse) => Some(pulse.value().approx()),
         Active::Duty(duty) => {
-            Some(duty.value().approx() * plan.derivation.best.setting.period.value().approx())
+            Some(duty.value().approx() * signal.derivation.best.setting.period.value().approx())
         }
     }
 }
 
 /// Active times.
-fn active<'t>(plan: &Planned<'_>, timing: &'t Timing) -> &'t Spread {
-    if plan.derivation.target.level == Level::Low { &timing.low } else { &timing.high }
+fn active<'t>(signal: &DerivedSignal<'_>, timing: &'t Timing) -> &'t Spread {
+    if signal.derivation.target.level == Level::Low { &timing.low } else { &timing.high }
 }
 
 /// Something held against a limit.
@@ -121,9 +122,9 @@ struct Seen {
 }
 
 impl Seen {
-    fn of(plan: &Planned<'_>, timing: &Timing, recorder: &Recorder, error: f64) -> Self {
+    fn of(signal: &DerivedSignal<'_>, timing: &Timing, recorder: &Recorder, error: f64) -> Self {
         let by_recorder = recorder.by_clock();
-        let active = active(plan, timing);
+        let active = active(signal, timing);
         let pulse = active.mean() * recorder.tick;
         Self {
             period: timing.clock.period * recorder.tick,
@@ -150,34 +151,34 @@ impl Seen {
 /// Holds a measurement against each requirement, and against what the registers should give where nothing is required of
 /// the frequency or of the pulse.
 pub(super) fn check(
-    plan: &Planned<'_>,
+    signal: &DerivedSignal<'_>,
     timing: &Timing,
     recorder: &Recorder,
     error: f64,
 ) -> Result<Vec<RequirementCheck>> {
-    let needs = plan.needs;
-    let seen = Seen::of(plan, timing, recorder, error);
+    let needs = &signal.spec.needs;
+    let seen = Seen::of(signal, timing, recorder, error);
     let mut checks = Vec::new();
     if let Some(most) = needs.frequency {
-        let wanted = frequency(plan)?;
+        let wanted = frequency(signal)?;
         let found = (1.0 / seen.period / wanted.value().approx() - 1.0).abs();
         checks.push(of_frequency(&seen, Need::Frequency, most, found).check(false)?);
     }
     if let Some(most) = needs.clock {
         checks.push(of_frequency(&seen, Need::Clock, most, seen.error.abs()).check(false)?);
     }
-    let stated = plan.derivation.clock.deviation;
+    let stated = signal.derivation.clock.deviation;
     if needs.frequency.is_none() && needs.clock.is_none() && stated > Deviation::ZERO {
         checks.push(of_frequency(&seen, Need::Frequency, stated, seen.error.abs()).check(true)?);
     }
-    if let (Some(most), Some(wanted)) = (needs.pulse, pulse(plan)) {
+    if let (Some(most), Some(wanted)) = (needs.pulse, pulse(signal)) {
         checks.push(of_pulse(&seen, most, (seen.pulse - wanted).abs())?.check(false)?);
     }
-    if let (Some(most), Some(wanted), Some(load)) = (needs.level, pulse(plan), plan.load) {
+    if let (Some(most), Some(wanted), Some(load)) = (needs.level, pulse(signal), signal.spec.load.as_ref()) {
         checks.push(of_level(&seen, most, wanted, load)?);
     }
     if needs.pulse.is_none() && needs.level.is_none() {
-        checks.extend(implied_pulse(plan, &seen)?);
+        checks.extend(implied_pulse(signal, &seen)?);
     }
     if let (Some(most), Some((least, longest))) = (needs.jitter, timing.period.ends()) {
         let holding = Holding {
@@ -241,12 +242,12 @@ fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<Re
 /// The pulse that was asked for, against what the registers should make of it: within a step of the compare value, and within
 /// what the clock may be off. A duty, and a pulse from a clock of which nothing is stated, is held against the period that
 /// there is.
-fn implied_pulse(plan: &Planned<'_>, seen: &Seen) -> Result<Option<RequirementCheck>> {
-    let setting = &plan.derivation.best.setting;
-    let (Some(ask), Some(output)) = (plan.derivation.target.asks.first(), setting.outputs.first()) else {
+fn implied_pulse(signal: &DerivedSignal<'_>, seen: &Seen) -> Result<Option<RequirementCheck>> {
+    let setting = &signal.derivation.best.setting;
+    let (Some(ask), Some(output)) = (signal.derivation.target.asks.first(), setting.outputs.first()) else {
         return Ok(None);
     };
-    let stated = plan.derivation.clock.deviation;
+    let stated = signal.derivation.clock.deviation;
     let clock_counts = matches!(ask.active, Active::Pulse(_)) && stated > Deviation::ZERO;
     let period = setting.period.value().approx();
     // Dead time comes off the pulse, since it delays the edge that begins it.

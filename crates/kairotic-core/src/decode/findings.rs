@@ -13,7 +13,7 @@ use crate::setting::findings::{
     full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
 use crate::setting::{Constant, Output, Setting, is_past_top, ruler};
-use crate::signal::Level;
+use crate::target::Level;
 
 /// What is or may be wrong with decoded registers.
 pub(crate) fn of_reading(

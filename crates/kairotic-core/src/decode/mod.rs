@@ -9,5 +9,5 @@ mod reading;
 mod single_change;
 
 pub(crate) use self::clock_suspects::clock_suspects;
-pub use self::port::{ChangeVerdict, PropertyChange, changes, ported_target};
+pub use self::port::{ChangeVerdict, PropertyChange, port};
 pub use self::reading::{DecodeRequest, Expectation, Reading, decode};

@@ -4,7 +4,7 @@ use crate::error::{Error, NoModeReason, Result};
 use crate::part::{Channel, CompareLaw, Mode, Polarity, Registers, Slot, Timer, TopSource};
 use crate::setting::RegisterPlan;
 use crate::setting::write::sets_polarity;
-use crate::signal::Level;
+use crate::target::Level;
 
 /// Register values of a timer, and the channel that is looked at, if only one is.
 pub(crate) struct ModeInference<'t> {

@@ -4,13 +4,13 @@ use std::cmp::Ordering;
 
 use serde::Serialize;
 
-use super::reading::Reading;
+use super::reading::{DecodeRequest, Reading, decode};
 use crate::error::Result;
-use crate::part::{Timer, UpdatePoint};
+use crate::part::{Timer, TimerUse, UpdatePoint};
 use crate::quantity::{Deviation, Time};
-use crate::search::Derivation;
+use crate::search::{Derivation, SearchOptions, derive_with};
 use crate::setting::Setting;
-use crate::signal::{Active, Aim, Ask, Level, Target};
+use crate::target::{Active, Aim, Ask, Level, Target};
 
 /// One property of a signal, on the old timer and on the new one.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -56,8 +56,24 @@ impl ChangeVerdict {
     }
 }
 
-/// The signal that registers make, as a target for another timer. Duties are kept, and with the period the pulses.
-pub fn ported_target(reading: &Reading, within: Deviation) -> Target {
+/// Derives on another timer the signal that registers make. Duties are kept, and with the period the pulses; tolerance,
+/// channel and mode are those of `wanted`.
+///
+/// # Errors
+/// As [`decode()`] and [`derive_with()`].
+pub fn port(
+    from: &DecodeRequest<'_>,
+    on: &TimerUse<'_>,
+    wanted: &Target,
+    options: SearchOptions,
+) -> Result<(Derivation, Vec<PropertyChange>)> {
+    let reading = decode(from)?;
+    let derivation = derive_with(on, &target(&reading, wanted), options)?;
+    let changes = changes(&reading, &derivation)?;
+    Ok((derivation, changes))
+}
+
+fn target(reading: &Reading, wanted: &Target) -> Target {
     let outputs = &reading.setting.outputs;
     let asks = outputs.iter().map(|output| Ask {
         channel: None,
@@ -67,11 +83,9 @@ pub fn ported_target(reading: &Reading, within: Deviation) -> Target {
     Target {
         aim: Aim::Frequency(reading.setting.frequency),
         asks: asks.collect(),
-        span: None,
-        within,
         level: outputs.first().map_or(Level::High, |output| output.level),
         dead_time: reading.setting.dead_time,
-        min_steps: 0,
+        ..wanted.clone()
     }
 }
 
@@ -79,7 +93,7 @@ pub fn ported_target(reading: &Reading, within: Deviation) -> Target {
 ///
 /// # Errors
 /// Those of a setting of another timer.
-pub fn changes(reading: &Reading, derivation: &Derivation) -> Result<Vec<PropertyChange>> {
+fn changes(reading: &Reading, derivation: &Derivation) -> Result<Vec<PropertyChange>> {
     let (old, new) = (&reading.setting, &derivation.best.setting);
     let mut changes = Vec::new();
     let mut add = |what: &str, before: String, after: String, verdict: ChangeVerdict| {

@@ -7,47 +7,30 @@ use super::mode_inference::ModeInference;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::views;
-use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Part, Registers, Slot, Timer};
+use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Registers, Slot, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Rational, Tolerance, units};
-use crate::search::check_clock;
 use crate::setting::{ClockError, FieldWrite};
 use crate::setting::{PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
 
 /// What to decode.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct DecodeRequest {
-    /// The timer's name.
-    pub timer: String,
-    /// The base counter's name, where it is not to be found from the registers.
-    pub base: Option<String>,
+#[derive(Debug, Clone, PartialEq)]
+pub struct DecodeRequest<'p> {
+    /// The timer and its clock; the registers say which base counter, where none is named.
+    pub on: TimerUse<'p>,
     /// The channel to look at; every channel with a compare value where none is given.
     pub channel: Option<String>,
-    /// The source clock; the part's default where none is given.
-    pub clock: Option<Tolerance<Frequency>>,
     /// The register values.
     pub assignments: Vec<Assignment>,
     /// The frequency that was meant.
     pub expect: Option<Frequency>,
     /// How far the frequency may be off what was meant.
     pub within: Deviation,
-    /// Whether a clock above the timer's maximum is accepted.
-    pub allow_overclock: bool,
 }
 
-impl DecodeRequest {
+impl<'p> DecodeRequest<'p> {
     /// Register values of a timer, with nothing said of what was meant.
-    pub fn plain(timer: String, clock: Option<Tolerance<Frequency>>, assignments: Vec<Assignment>) -> Self {
-        Self {
-            timer,
-            base: None,
-            channel: None,
-            clock,
-            assignments,
-            expect: None,
-            within: units::ppm(100),
-            allow_overclock: false,
-        }
+    pub fn plain(on: TimerUse<'p>, assignments: Vec<Assignment>) -> Self {
+        Self { on, channel: None, assignments, expect: None, within: units::ppm(100) }
     }
 }
 
@@ -84,15 +67,13 @@ pub struct Expectation {
     pub error: Deviation,
 }
 
-/// Decodes register values of a timer of `part`.
+/// Decodes register values of a timer.
 ///
 /// # Errors
 /// Names and values that do not fit the timer; registers that are missing; a clock that is too fast.
-pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
-    let (timer, registers) = timer_and_registers(part, request)?;
-    let clock = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
-    let source = clock.nominal.positive()?;
-    check_clock(&timer, source, request.allow_overclock)?;
+pub fn decode(request: &DecodeRequest<'_>) -> Result<Reading> {
+    let (timer, registers) = timer_and_registers(request)?;
+    let clock = request.on.clock_of(&timer)?;
     if let Some(label) = &request.channel {
         timer.channel(label)?;
     }
@@ -100,7 +81,7 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     let mode = inference.mode()?;
     let plan = plan(&timer, mode, &registers, &inference)?;
     let assumed = inference.assumed(mode, &plan)?;
-    let setting = Setting::evaluate(&timer, source, plan)?;
+    let setting = Setting::evaluate(&timer, clock.nominal, plan)?;
     let expectation = match request.expect {
         None => None,
         Some(frequency) => {
@@ -112,7 +93,7 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
     };
     let findings = findings::of_reading(&timer, mode, &setting, expectation.as_ref(), request.within)?;
     let clock_error = ClockError::of(&setting, clock.deviation)?;
-    let default_clock = request.clock.is_none();
+    let default_clock = request.on.clock.is_none();
     let written = setting.writes(&timer)?;
     Ok(Reading {
         timer,
@@ -128,8 +109,8 @@ pub fn decode(part: &Part, request: &DecodeRequest) -> Result<Reading> {
 }
 
 /// The timer with the base counter that the registers point to, and the registers by its names.
-fn timer_and_registers(part: &Part, request: &DecodeRequest) -> Result<(Timer, Registers)> {
-    let views = views(part, &request.timer, request.base.as_deref())?;
+fn timer_and_registers(request: &DecodeRequest<'_>) -> Result<(Timer, Registers)> {
+    let views = request.on.views()?;
     let mut complaint = None;
     for timer in views {
         match Registers::of(timer.names(&timer.path()), &request.assignments) {
@@ -147,12 +128,12 @@ fn timer_and_registers(part: &Part, request: &DecodeRequest) -> Result<(Timer, R
     // No counter understands all names (the default's complaint is as good as any), or the code chooses none.
     match complaint {
         Some(error) => Err(error),
-        None => Err(no_base(part, request)?),
+        None => Err(no_base(request)?),
     }
 }
 
-fn no_base(part: &Part, request: &DecodeRequest) -> Result<Error> {
-    let views = views(part, &request.timer, None)?;
+fn no_base(request: &DecodeRequest<'_>) -> Result<Error> {
+    let views = TimerUse { base: None, ..request.on.clone() }.views()?;
     let choices = views.iter().filter_map(|timer| timer.base.as_ref());
     let legal: Vec<String> = choices.map(|base| format!("{} ({})", base.code, base.name)).collect();
     let field = views.iter().find_map(|timer| timer.base.as_ref()).map(|base| base.field.clone());

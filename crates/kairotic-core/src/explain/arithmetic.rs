@@ -8,7 +8,7 @@ use crate::part::{CompareLaw, LinearLaw, PeriodLaw, Timer, law};
 use crate::quantity::{Frequency, Rational, show};
 use crate::search::RankedSetting;
 use crate::setting::{Output, Setting};
-use crate::signal::{Active, Target};
+use crate::target::{Active, Target};
 
 /// One line of arithmetic.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

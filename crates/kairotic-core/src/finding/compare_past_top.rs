@@ -5,7 +5,7 @@ use std::fmt;
 use serde::Serialize;
 
 use super::{Described, Remedy, Severity};
-use crate::signal::Level;
+use crate::target::Level;
 
 /// A compare value beyond the period: the counter never meets it, and the output never moves.
 #[derive(Debug, Clone, PartialEq, Serialize)]

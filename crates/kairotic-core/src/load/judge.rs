@@ -12,7 +12,7 @@ use crate::finding::{
 use crate::quantity::LoadLevel;
 use crate::quantity::{Duty, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};
-use crate::signal::Span;
+use crate::target::Span;
 
 /// The change of pulse that a servo does not follow.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -26,7 +26,7 @@ use serde::Serialize;
 
 use crate::error::{Error, LevelOutside, Result};
 use crate::quantity::{Deviation, Duty, Frequency, LoadLevel, Range, Rational, Time};
-use crate::signal::{Active, Span};
+use crate::target::{Active, Span};
 
 /// Something that a signal drives.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

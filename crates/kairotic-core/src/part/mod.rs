@@ -14,9 +14,9 @@ mod pinout;
 mod point;
 mod register;
 mod timer;
+mod timer_use;
 mod tree;
 mod values;
-mod view;
 
 use std::collections::BTreeMap;
 
@@ -37,9 +37,9 @@ pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
 pub use self::timer::{Base, Timer};
+pub use self::timer_use::TimerUse;
 pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};
 pub use self::values::{Assignment, Names, Registers};
-pub(crate) use self::view::{first_that_works, views};
 use crate::quantity::{Deviation, Frequency, Range};
 
 /// The version of the file schema that this crate reads.

@@ -4,6 +4,7 @@ pub mod dimension;
 mod error;
 mod figure;
 mod level;
+pub(crate) mod measured;
 pub mod parse;
 mod rational;
 mod serial;
@@ -26,6 +27,7 @@ pub use self::error::QuantityError;
 use self::error::Result;
 pub use self::figure::Figure;
 pub use self::level::LoadLevel;
+pub use self::measured::Measured;
 pub use self::rational::Rational;
 
 /// Events a second, in hertz.

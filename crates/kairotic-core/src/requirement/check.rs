@@ -2,11 +2,11 @@
 
 use serde::Serialize;
 
-use super::Need;
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::Remedy;
 use crate::quantity::{Figure, Rational};
+use crate::signal::Need;
 
 /// Whether a requirement is met.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

@@ -1,7 +1,7 @@
 //! What is required of a signal, and whether it is met.
 
+mod by_setting;
 mod check;
-mod needs;
 
+pub use self::by_setting::check;
 pub use self::check::{RequirementCheck, Verdict};
-pub use self::needs::{Need, Needs, check};

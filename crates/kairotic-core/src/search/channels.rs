@@ -1,10 +1,9 @@
 //! Which modes can carry the wanted signals, and on which channels.
 
-use super::derive::DeriveRequest;
 use crate::error::{Error, NoModeReason, Result};
 use crate::part::{Channel, CompareLaw, Mode, Timer};
 use crate::setting::write::can_invert;
-use crate::signal::{Ask, Level, Target};
+use crate::target::{Ask, Level, Target};
 
 /// A mode by its position in the timer's list, with the channels that the signals go to.
 pub(crate) type ModeChannels<'t> = (usize, &'t Mode, Vec<&'t Channel>);
@@ -12,11 +11,11 @@ pub(crate) type ModeChannels<'t> = (usize, &'t Mode, Vec<&'t Channel>);
 /// The modes that can carry the wanted signals at all, each with the channels they go to.
 pub(crate) fn fitting_modes<'t>(
     timer: &'t Timer,
-    request: &DeriveRequest,
     target: &Target,
+    dither: bool,
 ) -> Result<Vec<ModeChannels<'t>>> {
     let named = target.asks.iter().filter_map(|ask| ask.channel.as_ref());
-    for label in named.clone().chain(&request.channel) {
+    for label in named.clone().chain(&target.channel) {
         timer.channel(label)?;
     }
     if let Some(twice) = named.clone().find(|label| named.clone().filter(|other| other == label).count() > 1)
@@ -29,12 +28,12 @@ pub(crate) fn fitting_modes<'t>(
         .iter()
         .enumerate()
         .filter(|(_, mode)| {
-            let named = request.mode.as_ref();
+            let named = target.mode.as_ref();
             named.is_none_or(|name| *name == mode.name || *name == mode.alignment.word())
-                && (mode.dither.is_some() == request.dither)
+                && (mode.dither.is_some() == dither)
         })
         .collect();
-    if let (Some(name), true) = (&request.mode, asked.is_empty()) {
+    if let (Some(name), true) = (&target.mode, asked.is_empty()) {
         timer.mode(name)?;
     }
     if asked.is_empty() {
@@ -71,7 +70,7 @@ pub(crate) fn fitting_modes<'t>(
         }
         let free: Vec<&Channel> = timer.free_channels(mode).collect();
         most_free = most_free.max(free.len());
-        if let Some(channels) = assign(&free, &target.asks, request.channel.as_deref()) {
+        if let Some(channels) = assign(&free, &target.asks, target.channel.as_deref()) {
             fitting.push((index, mode, channels));
         }
     }

@@ -12,69 +12,26 @@ use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
 use super::window::Window;
 use crate::error::OrOverflow;
-use crate::error::{ClockTooFast, Error, NoModeReason, Result};
+use crate::error::{Error, NoModeReason, Result};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
-use crate::part::first_that_works;
-use crate::part::{Channel, CompareLaw, Mode, Part, Timer};
+use crate::part::{Channel, CompareLaw, Mode, Timer, TimerUse};
 use crate::quantity::{Frequency, Rational, Tolerance};
 use crate::setting::ClockError;
 use crate::setting::Setting;
 use crate::setting::active::Wanted;
 use crate::setting::divider::Dividers;
-use crate::signal::{Aim, Target};
+use crate::target::{Aim, Target};
 
-/// What to derive, and how.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct DeriveRequest {
-    /// The timer's name.
-    pub timer: String,
-    /// The base counter's name; where none is given, the first that can make the target.
-    pub base: Option<String>,
-    /// The channel that the first unnamed signal goes to.
-    pub channel: Option<String>,
-    /// The source clock; the part's default where none is given.
-    pub clock: Option<Tolerance<Frequency>>,
-    /// The signal.
-    pub target: Target,
-    /// A mode's name, or an alignment, to insist on.
-    pub mode: Option<String>,
+/// How settings are searched.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct SearchOptions {
     /// What leads instead of the score.
     pub prefer: Option<Prefer>,
     /// Whether only modes that dither are wanted; otherwise none of them is.
     pub dither: bool,
-    /// Whether every setting within the tolerance is wanted.
+    /// Whether every setting within the tolerance is wanted, and not only those worth a look.
     pub all: bool,
-    /// Whether a clock above the timer's maximum is accepted.
-    pub allow_overclock: bool,
-}
-
-impl DeriveRequest {
-    /// The same from the frequency that the clock really has, which is not asked whether it may have that.
-    pub fn with_real_clock(&self, clock: Tolerance<Frequency>) -> Self {
-        Self { clock: Some(clock), allow_overclock: true, ..self.clone() }
-    }
-
-    /// A target on a timer, with nothing insisted on.
-    pub const fn plain(
-        timer: String,
-        channel: Option<String>,
-        clock: Option<Tolerance<Frequency>>,
-        target: Target,
-    ) -> Self {
-        Self {
-            timer,
-            base: None,
-            channel,
-            clock,
-            target,
-            mode: None,
-            prefer: None,
-            dither: false,
-            all: false,
-            allow_overclock: false,
-        }
-    }
 }
 
 /// The settings for a target.
@@ -101,35 +58,58 @@ pub struct Derivation {
     pub findings: Vec<Finding>,
 }
 
-/// Finds the settings of a timer of `part` for a target.
+/// Finds the settings of a timer for a target, the best of them ranked by score.
 ///
 /// # Errors
 /// Names that the part does not have; everything that [`Target::checked`] finds wrong; a clock that is too fast; a
 /// mode, channel or inversion that the timer does not have; and [`Error::Unreachable`] for a frequency outside what
 /// the timer can make.
-pub fn derive(part: &Part, request: &DeriveRequest) -> Result<Derivation> {
-    let target = request.target.clone().checked()?;
-    first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
-        derive_on(timer, request, target.clone())
+pub fn derive(on: &TimerUse<'_>, target: &Target) -> Result<Derivation> {
+    derive_with(on, target, SearchOptions::default())
+}
+
+/// The same, with something else in the lead, with dither, or with every setting.
+///
+/// # Errors
+/// As [`derive()`].
+pub fn derive_with(on: &TimerUse<'_>, target: &Target, options: SearchOptions) -> Result<Derivation> {
+    let target = target.clone().checked()?;
+    on.first_that_works(|timer| {
+        let request = Request { on, target: &target, options };
+        derive_on(timer, request)
     })
-    .map_err(|error| reach::with_other_timers(part, &request.timer, error))
+    .map_err(|error| reach::with_other_timers(on.part, &on.timer, error))
 }
 
 /// The leading setting alone, for whoever compares many timers.
 ///
 /// # Errors
 /// As [`derive()`], but without the timers that would reach a frequency out of reach.
-pub(crate) fn leading(part: &Part, request: &DeriveRequest) -> Result<(Timer, RankedSetting)> {
-    let target = request.target.clone().checked()?;
-    first_that_works(part, &request.timer, request.base.as_deref(), |timer| {
-        let searched = Searched::of(&timer, request, &target)?;
-        let best = searched.choose(&timer, request, &target, searched.leading(&timer)?)?;
+pub(crate) fn leading(
+    on: &TimerUse<'_>,
+    target: &Target,
+    options: SearchOptions,
+) -> Result<(Timer, RankedSetting)> {
+    let target = target.clone().checked()?;
+    on.first_that_works(|timer| {
+        let searched = Searched::of(&timer, Request { on, target: &target, options })?;
+        let best = searched.choose(searched.leading()?)?;
         Ok((timer, best))
     })
 }
 
+/// What is searched for on one view of a timer.
+#[derive(Clone, Copy)]
+struct Request<'r> {
+    on: &'r TimerUse<'r>,
+    target: &'r Target,
+    options: SearchOptions,
+}
+
 /// A search that has been made.
 struct Searched<'t> {
+    timer: &'t Timer,
+    request: Request<'t>,
     given: Tolerance<Frequency>,
     modes: Vec<ModeChannels<'t>>,
     search: Search,
@@ -137,61 +117,47 @@ struct Searched<'t> {
 }
 
 impl<'t> Searched<'t> {
-    fn of(timer: &'t Timer, request: &DeriveRequest, target: &Target) -> Result<Self> {
-        let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
-        let clock = given.nominal.positive()?;
-        check_clock(timer, clock, request.allow_overclock)?;
+    fn of(timer: &'t Timer, request: Request<'t>) -> Result<Self> {
+        let target = request.target;
+        let given = request.on.clock_of(timer)?;
         let wanted = target.wanted_frequency()?;
-        let modes = fitting_modes(timer, request, target)?;
+        let modes = fitting_modes(timer, target, request.options.dither)?;
 
         let mut frames = Vec::new();
         for (index, mode, channels) in &modes {
-            frames.push(frame(timer, request, target, clock, *index, mode, channels)?);
+            frames.push(frame(timer, target, given.nominal, *index, mode, channels)?);
         }
-        let search = search(timer, request, target, clock)?;
+        let search = search(timer, request, given.nominal)?;
         let found = search.run(&frames);
         let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
         let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
         // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
         if !reached
             && !matches!(target.aim, Aim::Window(_))
-            && let Some(reason) = reach::unreachable(timer, &listed, clock, wanted)?
+            && let Some(reason) = reach::unreachable(timer, &listed, given.nominal, wanted)?
         {
             return Err(Error::Unreachable(Box::new(reason)));
         }
-        Ok(Self { given, modes, search, found: found? })
+        Ok(Self { timer, request, given, modes, search, found: found? })
     }
 
-    fn leading(&self, timer: &Timer) -> Result<&Candidate> {
-        self.found.first().ok_or_else(|| no_mode(timer, NoModeReason::NothingInWindow))
+    fn leading(&self) -> Result<&Candidate> {
+        self.found.first().ok_or_else(|| no_mode(self.timer, NoModeReason::NothingInWindow))
     }
 
-    fn choose(
-        &self,
-        timer: &Timer,
-        request: &DeriveRequest,
-        target: &Target,
-        candidate: &Candidate,
-    ) -> Result<RankedSetting> {
+    fn choose(&self, candidate: &Candidate) -> Result<RankedSetting> {
         let channels =
             self.modes.iter().find(|(index, ..)| *index == candidate.mode).map(|(_, _, channels)| channels);
         let channels = channels.map_or(&[][..], Vec::as_slice);
-        let clock = self.given.nominal;
-        ranked(timer, &self.search, clock, target, candidate, channels, request.channel.as_deref())
+        ranked(self.timer, &self.search, self.given.nominal, self.request.target, candidate, channels)
     }
 
     /// The best setting within the tolerance that has a property: among the leading ones, else of each mode by itself,
     /// since those that lead crowd out modes with fewer steps.
-    fn reaching(
-        &self,
-        timer: &Timer,
-        request: &DeriveRequest,
-        target: &Target,
-        property: fn(&Setting) -> bool,
-    ) -> Result<Option<Setting>> {
+    fn reaching(&self, property: fn(&Setting) -> bool) -> Result<Option<Setting>> {
         let first = |candidates: &[Candidate]| -> Result<Option<RankedSetting>> {
             for candidate in candidates.iter().filter(|candidate| candidate.within).take(64) {
-                let choice = self.choose(timer, request, target, candidate)?;
+                let choice = self.choose(candidate)?;
                 if property(&choice.setting) {
                     return Ok(Some(choice));
                 }
@@ -201,7 +167,8 @@ impl<'t> Searched<'t> {
         let mut best = first(&self.found)?;
         if best.is_none() {
             for (index, mode, channels) in &self.modes {
-                let frame = frame(timer, request, target, self.given.nominal, *index, mode, channels)?;
+                let target = self.request.target;
+                let frame = frame(self.timer, target, self.given.nominal, *index, mode, channels)?;
                 let found = first(&self.search.run(&[frame])?)?;
                 let better =
                     |one: &RankedSetting| best.as_ref().is_none_or(|best| one.fit.score > best.fit.score);
@@ -212,14 +179,13 @@ impl<'t> Searched<'t> {
     }
 }
 
-fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<Derivation> {
-    let timer = &owned;
-    let searched = Searched::of(timer, request, &target)?;
+fn derive_on(owned: Timer, request: Request<'_>) -> Result<Derivation> {
+    let (target, options) = (request.target, request.options);
+    let searched = Searched::of(&owned, request)?;
     let (given, found) = (searched.given, &searched.found);
-    let choose = |candidate: &Candidate| searched.choose(timer, request, &target, candidate);
-    let leading = searched.leading(timer)?;
-    let best = choose(leading)?;
-    let others: Vec<&Candidate> = if request.all {
+    let leading = searched.leading()?;
+    let best = searched.choose(leading)?;
+    let others: Vec<&Candidate> = if options.all {
         found.iter().skip(1).filter(|candidate| candidate.within || !leading.within).collect()
     } else {
         worth_a_look(found)
@@ -232,44 +198,30 @@ fn derive_on(owned: Timer, request: &DeriveRequest, target: Target) -> Result<De
         .take(shown)
         .map(|candidate| {
             let better = advantages(candidate, leading);
-            choose(candidate).map(|choice| RankedSetting { better, ..choice })
+            searched.choose(candidate).map(|choice| RankedSetting { better, ..choice })
         })
         .collect::<Result<Vec<_>>>()?;
-    let because = because(request, &target, leading, found);
-    let reaching = |end: fn(&Setting) -> bool| searched.reaching(timer, request, &target, end);
-    let mut findings = findings::of_derivation(timer, &target, &best, reaching)?;
+    let because = because(options.prefer, target, leading, found);
+    let reaching = |end: fn(&Setting) -> bool| searched.reaching(end);
+    let mut findings = findings::of_derivation(&owned, target, &best, reaching)?;
     findings.extend(
         (left_out > 0).then(|| SettingsLeftOut { shown: limits::SETTINGS.most, omitted: left_out }.into()),
     );
     Ok(Derivation {
         clock: given,
-        default_clock: request.clock.is_none(),
-        target,
+        default_clock: request.on.clock.is_none(),
+        target: target.clone(),
         clock_error: ClockError::of(&best.setting, given.deviation)?,
         best,
         because,
         others,
         findings,
-        timer: owned,
+        timer: owned.clone(),
     })
-}
-
-/// Refuses a clock above the timer's maximum.
-pub(crate) fn check_clock(timer: &Timer, clock: Frequency, allowed: bool) -> Result<()> {
-    if allowed || clock <= timer.clock.maximum {
-        return Ok(());
-    }
-    Err(Error::ClockTooFast(Box::new(ClockTooFast {
-        clock,
-        maximum: timer.clock.maximum,
-        title: timer.clock.title.clone(),
-        doubt: crate::setting::findings::clock_doubt(timer).map(ToOwned::to_owned),
-    })))
 }
 
 fn frame<'t>(
     timer: &Timer,
-    request: &DeriveRequest,
     target: &Target,
     clock: Frequency,
     index: usize,
@@ -284,7 +236,7 @@ fn frame<'t>(
     let span = match target.span {
         None => None,
         Some(span) => {
-            let channel = span_channel(timer, request.channel.as_deref(), mode, channels)?;
+            let channel = span_channel(timer, target.channel.as_deref(), mode, channels)?;
             let limit = timer.compare_limit(mode, channel)?;
             Some((Wanted::of(span.low(), clock)?, Wanted::of(span.high(), clock)?, limit))
         }
@@ -297,7 +249,7 @@ fn frame<'t>(
     Ok(Frame { index, mode, fraction_bits, tops: timer.top_limits(mode)?, signals, span, multiple })
 }
 
-fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Frequency) -> Result<Search> {
+fn search(timer: &Timer, Request { target, options, .. }: Request<'_>, clock: Frequency) -> Result<Search> {
     let clock = clock.value();
     let clocks =
         clock.over(target.wanted_frequency()?.value()).or_overflow("number of source clocks in a period")?;
@@ -310,8 +262,8 @@ fn search(timer: &Timer, request: &DeriveRequest, target: &Target, clock: Freque
         clocks_scale,
         within: fraction(target.within.value()),
         clock_ns: fraction(clock_ns),
-        prefer: request.prefer,
-        all: request.all,
+        prefer: options.prefer,
+        all: options.all,
         min_steps: target.min_steps,
         window: match target.aim {
             Aim::Window(window) => {

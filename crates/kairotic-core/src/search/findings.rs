@@ -10,7 +10,7 @@ use crate::setting::findings::{
     full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
 use crate::setting::{Constant, Output, Setting};
-use crate::signal::{Active, Target};
+use crate::target::{Active, Target};
 
 /// What is or may be wrong with the leading setting of a derivation. `reaching` finds the best setting with a property.
 pub(crate) fn of_derivation(

@@ -10,7 +10,7 @@ use crate::part::{Channel, CompareLaw, Mode, StartLaw, Timer};
 use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
 use crate::setting::active::{self, Ruler, Wanted};
 use crate::setting::{FieldWrite, PlannedChannel, RegisterPlan, Setting, ruler};
-use crate::signal::{Active, Aim, Span, Target};
+use crate::target::{Active, Aim, Span, Target};
 
 /// A setting and how it fits the target.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -99,7 +99,6 @@ pub(crate) fn ranked(
     target: &Target,
     candidate: &Candidate,
     channels: &[&Channel],
-    asked: Option<&str>,
 ) -> Result<RankedSetting> {
     let mode = timer.block.modes.get(candidate.mode).ok_or_else(|| no_mode(timer, NoModeReason::Gone))?;
     let scale = 1_i128 << search.dividers.fraction_bits;
@@ -183,7 +182,7 @@ pub(crate) fn ranked(
     let span = match target.span {
         None => None,
         Some(span) => {
-            let channel = span_channel(timer, asked, mode, channels)?;
+            let channel = span_channel(timer, target.channel.as_deref(), mode, channels)?;
             let end = |active| -> Result<(u64, Rational)> {
                 let Some(compare) = nearest(active, channel)?.map(|nearest| nearest.compare) else {
                     return Ok((0, Rational::ZERO));

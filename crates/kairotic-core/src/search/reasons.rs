@@ -3,9 +3,8 @@
 use std::cmp::Reverse;
 
 use super::candidates::Candidate;
-use super::derive::DeriveRequest;
 use super::rank::{self, Prefer};
-use crate::signal::{Aim, Target};
+use crate::target::{Aim, Target};
 
 /// What a candidate is better at than the leading one.
 pub(crate) fn advantages(candidate: &Candidate, leading: &Candidate) -> Vec<&'static str> {
@@ -54,7 +53,7 @@ pub(crate) fn worth_a_look(found: &[Candidate]) -> Vec<&Candidate> {
 
 /// Why the leading setting leads.
 pub(crate) fn because(
-    request: &DeriveRequest,
+    prefer: Option<Prefer>,
     target: &Target,
     leading: &Candidate,
     found: &[Candidate],
@@ -69,7 +68,7 @@ pub(crate) fn because(
             target.within.told()
         );
     }
-    match request.prefer {
+    match prefer {
         Some(Prefer::Exact) => return "the smallest error, as preferred".to_owned(),
         Some(Prefer::Fine) => return "the most steps within the tolerance, as preferred".to_owned(),
         Some(Prefer::RoundTick) => {

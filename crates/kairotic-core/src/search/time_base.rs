@@ -3,29 +3,23 @@
 use serde::Serialize;
 
 use super::channels::no_mode;
-use super::derive::check_clock;
 use super::findings;
 use super::rank::{compare_fractions, wide};
 use crate::error::{Error, Result};
 use crate::error::{NoModeReason, OrOverflow};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
-use crate::part::first_that_works;
-use crate::part::{CompareLaw, Mode, Part, Timer};
+use crate::part::{CompareLaw, Mode, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
 use crate::setting::ClockError;
 use crate::setting::divider::Dividers;
 use crate::setting::{FieldWrite, RegisterPlan, Setting};
 
 /// What tick to derive, and how.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct TimeBaseRequest {
-    /// The timer's name.
-    pub timer: String,
-    /// The base counter's name; where none is given, the first that can make the tick.
-    pub base: Option<String>,
-    /// The source clock; the part's default where none is given.
-    pub clock: Option<Tolerance<Frequency>>,
+#[derive(Debug, Clone, PartialEq)]
+pub struct TimeBaseRequest<'p> {
+    /// The timer and its clock.
+    pub on: TimerUse<'p>,
     /// The wanted counter tick.
     pub tick: Time,
     /// How far the tick may be off.
@@ -34,8 +28,6 @@ pub struct TimeBaseRequest {
     pub mode: Option<String>,
     /// Whether every setting within the tolerance is wanted.
     pub all: bool,
-    /// Whether a clock above the timer's maximum is accepted.
-    pub allow_overclock: bool,
 }
 
 /// The settings for a wanted tick, each with the counter at its full length.
@@ -71,22 +63,21 @@ pub struct TickSetting {
     pub error: Deviation,
 }
 
-/// Finds the divisions of a timer of `part` whose tick is nearest to the wanted one: the nearest on either side, or
+/// Finds the divisions of a timer whose tick is nearest to the wanted one: the nearest on either side, or
 /// all that are within the tolerance.
 ///
 /// # Errors
 /// [`Error::NotPositive`], [`Error::ClockTooFast`], [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick
 /// is out of reach.
-pub fn derive_time_base(part: &Part, request: &TimeBaseRequest) -> Result<TimeBase> {
+pub fn derive_time_base(request: &TimeBaseRequest<'_>) -> Result<TimeBase> {
     let tick = request.tick.positive()?;
-    first_that_works(part, &request.timer, request.base.as_deref(), |timer| derive_on(timer, request, tick))
+    request.on.first_that_works(|timer| derive_on(timer, request, tick))
 }
 
-fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<TimeBase> {
+fn derive_on(owned: Timer, request: &TimeBaseRequest<'_>, tick: Time) -> Result<TimeBase> {
     let timer = &owned;
-    let given = request.clock.map_or_else(|| timer.default_clock(), Ok)?;
-    let clock = given.nominal.positive()?;
-    check_clock(timer, clock, request.allow_overclock)?;
+    let given = request.on.clock_of(timer)?;
+    let clock = given.nominal;
     let mode = counting_mode(timer, request.mode.as_deref())?;
     let (_, top) = timer.top_limits(mode)?;
 
@@ -126,7 +117,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest, tick: Time) -> Result<Time
     Ok(TimeBase {
         clock_error: ClockError::of(&best.setting, given.deviation)?,
         clock: given,
-        default_clock: request.clock.is_none(),
+        default_clock: request.on.clock.is_none(),
         tick,
         settings,
         findings,
@@ -149,7 +140,7 @@ fn counting_mode<'t>(timer: &'t Timer, asked: Option<&str>) -> Result<&'t Mode> 
 }
 
 /// Positions of the divisions worth showing, the nearest to `ideal` first; equals go to the smaller division.
-fn nearest_first(dividers: &Dividers, ideal: Rational, request: &TimeBaseRequest) -> Result<Vec<usize>> {
+fn nearest_first(dividers: &Dividers, ideal: Rational, request: &TimeBaseRequest<'_>) -> Result<Vec<usize>> {
     let (numerator, denominator) = (ideal.numerator().unsigned_abs(), ideal.denominator().unsigned_abs());
     let above = dividers.at_least(numerator.div_ceil(denominator));
     let distance = |index: usize| -> Option<u128> {

@@ -4,7 +4,7 @@ use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{ComparePoint, LinearLaw};
 use crate::quantity::Rational;
-use crate::signal::Active;
+use crate::target::Active;
 
 /// A wanted active time as the search uses it: a fraction of source clocks, or of the period.
 #[derive(Debug, Clone, Copy)]

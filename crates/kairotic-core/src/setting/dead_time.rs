@@ -5,7 +5,7 @@ use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
 use crate::quantity::{Frequency, Rational, Time};
-use crate::signal::Level;
+use crate::target::Level;
 
 /// The code for the shortest dead time that is not shorter than wanted, with the smallest division that reaches it.
 ///

@@ -9,7 +9,7 @@ use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{Alignment, CompareLaw, LinearLaw, Mode, PastTop, Timer};
 use crate::quantity::{Duty, Frequency, Rational, Time};
-use crate::signal::Level;
+use crate::target::Level;
 
 /// What registers hold, before anything is made of it. `decode` of what `derive` writes gives the same plan again.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

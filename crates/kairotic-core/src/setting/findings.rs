@@ -6,14 +6,9 @@ use crate::error::Result;
 use crate::finding::{
     self, CatalogueUnsure, ClockAboveMaximum, Finding, FullOnUnreachable, Remedy, Severity, SpikeAtZero,
 };
-use crate::part::{Concern, Fact, Mode, Timer, Trust};
+use crate::part::{Concern, Fact, Mode, Timer};
 use crate::quantity::{Duty, Rational, Time};
-use crate::signal::Level;
-
-/// Why the clock's own limit is uncertain, if it is.
-pub(crate) fn clock_doubt(timer: &Timer) -> Option<&str> {
-    timer.clock.facts.iter().find(|fact| fact.trust == Trust::Unsure).map(|fact| fact.says.as_str())
-}
+use crate::target::Level;
 
 pub(crate) fn reaches_zero(setting: &Setting) -> bool {
     setting.ends.lowest == Duty::ZERO

@@ -8,7 +8,7 @@ use crate::part::{
     Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Pointer, Polarity, Slot, Steps, Timer,
 };
 use crate::quantity::{Rational, show};
-use crate::signal::Level;
+use crate::target::Level;
 
 /// One register field with the value to write.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]

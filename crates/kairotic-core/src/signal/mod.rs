@@ -1,5 +1,9 @@
-//! What is wanted of a pin: how often, how long active, between which ends.
+//! One named signal: where it comes out, what is wanted of it, what it drives, and what is required of it.
 
-mod target;
+mod conditions;
+mod needs;
+mod spec;
 
-pub use self::target::{Active, Aim, Ask, Level, Span, Target, rising};
+pub use self::conditions::Conditions;
+pub use self::needs::{Need, Needs};
+pub use self::spec::SignalSpec;

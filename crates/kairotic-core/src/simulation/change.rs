@@ -1,7 +1,10 @@
 //! One change of one signal.
 
+use serde::Serialize;
+
 /// The level of a recorded signal.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Logic {
     /// Low.
     Low,
@@ -15,6 +18,15 @@ impl Logic {
     /// High for `true`.
     pub const fn of(high: bool) -> Self {
         if high { Self::High } else { Self::Low }
+    }
+
+    /// The word for it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::Low => "low",
+            Self::High => "high",
+            Self::Unknown => "unknown",
+        }
     }
 }
 

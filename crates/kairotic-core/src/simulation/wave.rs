@@ -7,7 +7,7 @@ use crate::error::Result;
 use crate::part::{Counting, Mode, Timer};
 use crate::quantity::{Frequency, Rational};
 use crate::setting::{PlannedChannel, Setting};
-use crate::signal::Level;
+use crate::target::Level;
 use crate::waveform::{Event, EventKind, Machine, Values};
 
 /// One pin of a setting.

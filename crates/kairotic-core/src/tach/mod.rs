@@ -8,6 +8,7 @@
 mod findings;
 mod interval;
 mod plan;
+mod results;
 mod speed_meter;
 #[cfg(test)]
 mod tests;
@@ -15,5 +16,6 @@ mod window;
 
 pub use self::interval::{Interval, gap};
 pub use self::plan::{AtSpeed, Method, Recommendation, SpeedReading, TachPlan, TachRequest, plan};
+pub use self::results::{MeasuredSpeed, SpeedReadings, SpeedResult, SpeedSegment, Stop};
 pub use self::speed_meter::{SpeedMeasurement, SpeedMeter, SpeedPoint, TurnTiming};
 pub use self::window::Window;

@@ -8,10 +8,8 @@ use super::window::Window;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
-use crate::part::views;
-use crate::part::{Part, Timer};
+use crate::part::{Timer, TimerUse};
 use crate::quantity::{Figure, Frequency, QuantityError, Range, Rational, Speed, Time, Tolerance};
-use crate::search::check_clock;
 
 /// A window where neither a length nor a step is asked for.
 const USUAL_WINDOW: i64 = 1;
@@ -19,14 +17,10 @@ const USUAL_WINDOW: i64 = 1;
 const STEPS: usize = 8;
 
 /// What is to be measured, and with what.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct TachRequest {
-    /// The timer's name.
-    pub timer: String,
-    /// The base counter's name; where none is given, the one with the finest tick.
-    pub base: Option<String>,
-    /// The clock that reaches the timer; the part's default where none is given.
-    pub clock: Option<Tolerance<Frequency>>,
+#[derive(Debug, Clone, PartialEq)]
+pub struct TachRequest<'p> {
+    /// The timer and its clock; the counter with the finest tick, where none is named.
+    pub on: TimerUse<'p>,
     /// Pulses a turn.
     pub pulses_per_turn: u32,
     /// From the slowest to the fastest speed.
@@ -35,8 +29,6 @@ pub struct TachRequest {
     pub window: Option<Time>,
     /// The largest step between readings that will do.
     pub resolve: Option<Speed>,
-    /// Whether a clock above the timer's maximum is accepted.
-    pub allow_overclock: bool,
 }
 
 /// A timer set up to measure a speed.
@@ -148,12 +140,12 @@ impl AtSpeed {
     }
 }
 
-/// Sets a timer of `part` up to measure a speed.
+/// Sets a timer up to measure a speed.
 ///
 /// # Errors
 /// [`Error::NotPositive`] and [`Error::SpanReversed`] for speeds, steps and times that are none; [`Error::NoInputs`] for a
 /// timer that takes no pulses; [`Error::ClockTooFast`]; [`Error::UnknownName`].
-pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
+pub fn plan(request: &TachRequest<'_>) -> Result<TachPlan> {
     let Range { low, high } = request.speeds;
     if low.positive()? >= high {
         return Err(Error::reversed(Figure::Speed(low), Figure::Speed(high)));
@@ -163,16 +155,16 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
         let quantity = "number of pulses a turn";
         return Err(QuantityError::NotPositive { quantity, value: "0".to_owned() }.into());
     }
-    let mut timers = views(part, &request.timer, request.base.as_deref())?.into_iter();
-    let first = timers.next().ok_or_else(|| takes_none(part, &request.timer, None))?;
+    let on = &request.on;
+    let mut timers = on.views()?.into_iter();
+    let first = timers.next().ok_or_else(|| takes_none(on, None))?;
     let inputs = first.block.inputs.clone();
     let (captures, counts_pulses) =
         inputs.as_ref().map_or((true, true), |inputs| (inputs.capture, inputs.count));
     if !captures && !counts_pulses {
-        return Err(takes_none(part, &request.timer, inputs.and_then(|inputs| inputs.instead)));
+        return Err(takes_none(on, inputs.and_then(|inputs| inputs.instead)));
     }
-    let clock = request.clock.map_or_else(|| first.default_clock(), Ok)?;
-    check_clock(&first, clock.nominal.positive()?, request.allow_overclock)?;
+    let clock = on.clock_of(&first)?;
     let wanted = Wanted {
         pulses_per_turn: request.pulses_per_turn,
         speeds: request.speeds,
@@ -197,7 +189,7 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     let mut plan = TachPlan {
         timer,
         clock,
-        default_clock: request.clock.is_none(),
+        default_clock: on.clock.is_none(),
         pulses_per_turn: request.pulses_per_turn,
         speeds: request.speeds,
         interval,
@@ -212,7 +204,7 @@ pub fn plan(part: &Part, request: &TachRequest) -> Result<TachPlan> {
     let between = crossover.filter(|_| recommendation == Recommendation::Both);
     plan.at =
         speeds(request.speeds, between)?.into_iter().map(|speed| plan.at(speed)).collect::<Result<_>>()?;
-    plan.findings = findings::of(part, &plan)?;
+    plan.findings = findings::of(on.part, &plan)?;
     Ok(plan)
 }
 
@@ -232,13 +224,14 @@ impl TachPlan {
 }
 
 /// The error for a timer that takes no pulses, with those of the part that do.
-fn takes_none(part: &Part, timer: &str, instead: Option<String>) -> Error {
+fn takes_none(on: &TimerUse<'_>, instead: Option<String>) -> Error {
+    let part = on.part;
     let takes = |name: &str| {
         let inputs = part.timer(name, None).ok()?.block.inputs?;
         (inputs.capture || inputs.count).then(|| name.to_owned())
     };
     let others = part.timers.iter().filter_map(|timer| takes(&timer.name)).collect();
-    Error::NoInputs { timer: format!("{}/{timer}", part.name), instead, others }
+    Error::NoInputs { timer: on.path(), instead, others }
 }
 
 /// The view of a timer with the finest tick among those that hold the slowest speed; the one that comes nearest to it
@@ -262,7 +255,7 @@ fn finest(first: Timer, others: impl Iterator<Item = Timer>, wanted: &Wanted) ->
 }
 
 /// How long pulses are counted: as asked, or as the wanted step needs.
-fn length(request: &TachRequest, pulses: Rational) -> Result<Time> {
+fn length(request: &TachRequest<'_>, pulses: Rational) -> Result<Time> {
     if let Some(window) = request.window {
         return Ok(window.positive()?);
     }

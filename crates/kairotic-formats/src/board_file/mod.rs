@@ -29,7 +29,7 @@ const CLOCK: [&str; 9] =
 ///
 /// # Errors
 /// [`FileError`] with the problems found, in the order of the lines.
-pub fn read(source: &Source, part: impl Fn(&str) -> CoreResult<Part>) -> Result<Board, FileError> {
+pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) -> Result<Board, FileError> {
     let text = Text::of(source)?;
     let raw: RawBoard = text.parse()?;
     let mut problems = Problems::default();

@@ -3,8 +3,8 @@
 use kairotic_core::board::{Asked, Placed, Signal};
 use kairotic_core::load::Load;
 use kairotic_core::part::check::Path;
-use kairotic_core::requirement::Needs;
-use kairotic_core::signal::{Active, Aim, Level};
+use kairotic_core::signal::Needs;
+use kairotic_core::target::{Active, Aim, Level};
 
 use super::Problems;
 use super::given::{Given, Words, complaint};

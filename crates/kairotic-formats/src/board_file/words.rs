@@ -5,8 +5,8 @@ use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{Curve, Wiring};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Frequency, parse};
-use kairotic_core::signal::Span;
-use kairotic_core::signal::{self};
+use kairotic_core::target;
+use kairotic_core::target::Span;
 
 use super::given::{FromText, complaint};
 
@@ -80,26 +80,26 @@ impl FromText for Shape {
 
 /// The pin's level while a signal is active.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Level(pub(super) signal::Level);
+pub(super) struct Level(pub(super) target::Level);
 
 impl FromText for Level {
     fn from_text(text: &str) -> Result<Self, String> {
-        one_of(text, &[("high", signal::Level::High), ("low", signal::Level::Low)]).map(Self)
+        one_of(text, &[("high", target::Level::High), ("low", target::Level::Low)]).map(Self)
     }
 }
 
 /// A frequency, or a window of them.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Aim(pub(super) signal::Aim);
+pub(super) struct Aim(pub(super) target::Aim);
 
 impl FromText for Aim {
     fn from_text(text: &str) -> Result<Self, String> {
         let read = if text.contains("..") {
-            let window = parse::range(text).map_err(Error::from).and_then(signal::rising);
-            window.map(signal::Aim::Window).map_err(complaint)
+            let window = parse::range(text).map_err(Error::from).and_then(target::rising);
+            window.map(target::Aim::Window).map_err(complaint)
         } else {
             let frequency = parse::quantity(text).and_then(|frequency: Frequency| frequency.positive());
-            frequency.map(signal::Aim::Frequency).map_err(complaint)
+            frequency.map(target::Aim::Frequency).map_err(complaint)
         };
         read.map(Self)
     }

@@ -2,7 +2,7 @@
 
 use kairotic_core::board::{Board, place};
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 use kairotic_formats::board_file;
 use kairotic_formats::text_file::{FileError, Problem, Source};
 use proptest::prelude::*;
@@ -17,7 +17,7 @@ fn read(bytes: &[u8]) -> Result<Board, FileError> {
     board_file::read(&source, |name| {
         let known = PARTS.iter().map(|part| part.name.as_str());
         let unknown = || kairotic_core::Error::unknown("part", name, "the catalogue", known);
-        PARTS.iter().find(|part| part.name == name).cloned().ok_or_else(unknown)
+        PARTS.iter().find(|part| part.name == name).ok_or_else(unknown)
     })
 }
 

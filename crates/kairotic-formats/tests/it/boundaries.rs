@@ -1,12 +1,11 @@
 //! What is allowed is allowed to the last: limits from both sides, where one more or one less makes the difference.
 
 use kairotic_core::Error;
-use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::quantity::{Deviation, Frequency, Rational, Tolerance};
-use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
+use kairotic_core::search::{Derivation, Prefer, RankedSetting};
 
 use crate::catalogue::{PARTS, part};
-use crate::request::{derived, readout, request};
+use crate::request::{Readout, Request, decode, derive, derived, readout, request};
 
 fn names(derivation: &Derivation) -> Vec<&str> {
     derivation
@@ -31,13 +30,13 @@ fn the_highest_clock_is_legal_and_the_next_is_not() {
             let at = |clock: Rational| {
                 let nominal = Frequency::new(clock);
                 let clock = Some(Tolerance { nominal, deviation: Deviation::ZERO });
-                derive(part, &DeriveRequest { clock, ..request(&instance.name, "1MHz", "1kHz", &[]) })
+                derive(part, &Request { clock, ..request(&instance.name, "1MHz", "1kHz", &[]) })
             };
             let most = timer.clock.maximum.value();
             assert!(!matches!(at(most), Err(Error::ClockTooFast { .. })), "{}", timer.path());
             let above = at(raised(most, 1));
             assert!(matches!(above, Err(Error::ClockTooFast { .. })), "{}: {above:?}", timer.path());
-            let allowed = DeriveRequest {
+            let allowed = Request {
                 clock: Some(Tolerance {
                     nominal: Frequency::new(raised(most, 1)),
                     deviation: Deviation::ZERO,
@@ -59,7 +58,7 @@ fn a_tolerance_holds_what_is_off_by_just_that_much() {
     let within = |allowed: Rational| {
         let mut asked = request("tim3", "100MHz", "44.1kHz", &[]);
         asked.target.within = Deviation::new(allowed);
-        derive(part("stm32f411"), &DeriveRequest { prefer: Some(Prefer::Exact), ..asked }).unwrap()
+        derive(part("stm32f411"), &Request { prefer: Some(Prefer::Exact), ..asked }).unwrap()
     };
     let fits = within(off);
     assert!(fits.best.fit.within && !names(&fits).contains(&"outside-tolerance"), "{:?}", fits.best.fit);
@@ -133,5 +132,5 @@ fn registers_from_a_clock_that_is_too_fast_are_refused() {
     let part = part("atmega328p");
     assert!(decode(part, &asked("20MHz")).is_ok());
     assert!(matches!(decode(part, &asked("20.000001MHz")), Err(Error::ClockTooFast { .. })));
-    assert!(decode(part, &DecodeRequest { allow_overclock: true, ..asked("24MHz") }).is_ok());
+    assert!(decode(part, &Readout { allow_overclock: true, ..asked("24MHz") }).is_ok());
 }

@@ -6,14 +6,14 @@ use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, CompareLaw, LinearLaw, Mode, Part, Timer, TopSource};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
-use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
-use kairotic_core::signal::{Active, Aim, Ask, Level, Span, Target};
+use kairotic_core::search::{Derivation, Prefer, RankedSetting};
+use kairotic_core::target::{Active, Aim, Ask, Level, Span, Target};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
-use crate::request::request;
+use crate::request::{Request, derive, request};
 
 static SHRUNKEN: LazyLock<Part> = LazyLock::new(|| {
     let bytes = include_bytes!("shrunken.toml").to_vec();
@@ -285,8 +285,10 @@ proptest! {
             level: Level::High,
             dead_time: None,
             min_steps: 0,
+ channel: None,
+ mode: None,
         };
-        let request = DeriveRequest {
+        let request = Request {
             timer: timer.name.clone(),
             base: None,
             channel: None,

@@ -1,17 +1,17 @@
 //! Budgets: contributions worked out by hand, populations against what theory says, and the clock that a measurement
 //! tells of.
 
-use kairotic_core::accuracy::{
-    Budget, BudgetRequest, Cause, Conditions, Measured, Measurement, budget, measured, population,
-};
+use kairotic_core::accuracy::{Budget, Cause, Measured, MeasuredError, Measurement, population};
 use kairotic_core::finding::Severity;
 use kairotic_core::load::{Kind, Load, Servo};
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Deviation, Range, Rational, Time};
-use kairotic_core::requirement::{Need, Needs, Verdict};
+use kairotic_core::requirement::Verdict;
+use kairotic_core::signal::Conditions;
+use kairotic_core::signal::{Need, Needs};
 
 use crate::catalogue::part;
-use crate::request::request;
+use crate::request::{Planned, Request, budget, measured, request};
 
 fn fraction(numerator: i128, denominator: i128) -> Rational {
     Rational::new(numerator, denominator).unwrap()
@@ -35,13 +35,13 @@ fn servo() -> Load {
 }
 
 /// A pulse in a frame of 20 ms from a clock of 8 MHz, whose divider by 8 makes ticks of a microsecond.
-fn of_a_servo(pulse: &str, clock: &str) -> BudgetRequest {
+fn of_a_servo(pulse: &str, clock: &str) -> Planned {
     let mut derive = request("timer1", "8MHz", "50Hz", &[pulse]);
     derive.clock.as_mut().unwrap().deviation = clock.parse().unwrap();
-    BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: Some(servo()) }
+    Planned { derive, conditions: Conditions::default(), needs: Needs::default(), load: Some(servo()) }
 }
 
-fn made(request: &BudgetRequest) -> Budget {
+fn made(request: &Planned) -> Budget {
     budget(part("atmega328p"), request).unwrap()
 }
 
@@ -81,11 +81,11 @@ fn a_pulse_that_is_not_whole_is_rounded() {
 fn a_duty_takes_its_pulse_along_when_the_period_is_rounded() {
     // 8 MHz / 3 kHz is 2666 2/3 clocks: a period of 2667, a pulse of 800 for 800.1.
     let derive = request("timer1", "8MHz", "3kHz", &["30%"]);
-    let derive = kairotic_core::search::DeriveRequest {
-        target: kairotic_core::signal::Target { within: "200ppm".parse().unwrap(), ..derive.target },
+    let derive = Request {
+        target: kairotic_core::target::Target { within: "200ppm".parse().unwrap(), ..derive.target },
         ..derive
     };
-    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let request = Planned { derive, load: None, ..of_a_servo("1500us", "0%") };
     let budget = made(&request);
     let of = |cause: Cause| budget.contributions.iter().find(|one| one.cause == cause).unwrap();
     let second = |numerator, denominator: i128| Time::new(fraction(numerator, denominator * 8_000_000));
@@ -124,7 +124,7 @@ fn requirements_are_met_marginal_and_missed() {
     let mut request = of_a_servo("1500us", "1%");
     request.conditions.ageing = Some("1%".parse().unwrap());
     // At worst 30.3 us, likely 2 · 15 · sqrt(2 / 3) = 24.5 us.
-    let standing = |request: &mut BudgetRequest, pulse: &str| {
+    let standing = |request: &mut Planned, pulse: &str| {
         request.needs.pulse = Some(pulse.parse().unwrap());
         let budget = made(request);
         assert_eq!(budget.checks.len(), 1);
@@ -147,8 +147,7 @@ fn requirements_are_met_marginal_and_missed() {
 fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
     // After reset the part runs from its internal oscillator, which the catalogue knows.
     let mut request = of_a_servo("1500us", "0%");
-    request.derive =
-        kairotic_core::search::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+    request.derive = Request { timer: "tim3".into(), clock: None, ..request.derive };
     let budget = budget(part("stm32f411"), &request).unwrap();
     let causes: Vec<Cause> = budget.contributions.iter().map(|one| one.cause).collect();
     assert_eq!(causes, [Cause::Tolerance, Cause::Temperature]);
@@ -163,7 +162,7 @@ fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
 #[test]
 fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
     let derive = request("timer0", "16MHz", "1kHz", &["30%"]);
-    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let request = Planned { derive, load: None, ..of_a_servo("1500us", "0%") };
     let nrf = part("nrf52832");
     let plain = budget(nrf, &request).unwrap();
     // A period of 1 ms, 0.3 ms of which are wanted.
@@ -172,19 +171,15 @@ fn a_value_that_takes_effect_at_once_can_make_a_pulse_too_long() {
     assert!(found.remedy().contains("timer pwm0 buffers it"), "{found:?}");
     // Whatever its own channel is called: the other timer has none of that name.
     let mut sixth = request.clone();
-    sixth.derive = kairotic_core::search::DeriveRequest {
-        timer: "timer3".into(),
-        channel: Some("5".into()),
-        ..request.derive.clone()
-    };
+    sixth.derive = Request { timer: "timer3".into(), channel: Some("5".into()), ..request.derive.clone() };
     let found = budget(nrf, &sixth).unwrap().findings;
     let found = found.iter().find(|finding| finding.name() == "update-not-buffered").unwrap();
     assert!(found.remedy().contains("timer pwm0 buffers it"), "{found:?}");
     // An interrupt that writes while the output is still active does no harm.
     let conditions = Conditions { latency: Some(range("1us", "299us")), ..Conditions::default() };
     let late = Conditions { latency: Some(range("1us", "300us")), ..Conditions::default() };
-    assert_eq!(budget(nrf, &BudgetRequest { conditions, ..request.clone() }).unwrap().update.glitch, None);
-    assert!(budget(nrf, &BudgetRequest { conditions: late, ..request }).unwrap().update.glitch.is_some());
+    assert_eq!(budget(nrf, &Planned { conditions, ..request.clone() }).unwrap().update.glitch, None);
+    assert!(budget(nrf, &Planned { conditions: late, ..request }).unwrap().update.glitch.is_some());
 }
 
 #[test]
@@ -197,10 +192,14 @@ fn half_the_boards_meet_half_of_a_uniform_tolerance() {
     assert!(share.interval.0 < 0.5 && 0.5 < share.interval.1, "{share:?}");
     // Wilson's interval for 10 000 draws of one half is a hundredth either way.
     assert!((share.interval.1 - share.interval.0 - 0.0196).abs() < 0.0002, "{share:?}");
-    assert_eq!(drawn.bins.iter().map(|bin| bin.count).sum::<u32>(), 10_000);
+    assert_eq!(drawn.spread.iter().map(|bin| bin.boards).sum::<u32>(), 10_000);
     // Ten microseconds a degree, a degree is 1/360: the standard deviation of a rectangle of 30 us.
     let wanted = 3.0 / 12.0_f64.sqrt() / 360.0;
-    assert!((drawn.deviation / wanted - 1.0).abs() < 0.03, "{} {wanted}", drawn.deviation);
+    assert!(
+        (drawn.standard_deviation.value() / wanted - 1.0).abs() < 0.03,
+        "{} {wanted}",
+        drawn.standard_deviation.value()
+    );
     // The same boards whatever the number of threads; others with another seed.
     for threads in [1, 3, 64] {
         assert_eq!(population(&budget, &request.needs, 10_000, 1, threads).unwrap(), drawn);
@@ -218,7 +217,10 @@ fn a_load_s_own_tolerance_counts_in_its_unit_alone() {
     assert_eq!(budget.totals.worst_level.unwrap().high.told(), "1.2 deg");
     assert_eq!(budget.totals.worst.pulse, range("0us", "0us"));
     let drawn = population(&budget, &Needs::default(), 2000, 7, 2).unwrap();
-    assert!(drawn.quantiles[2] * 360.0 < 1.2 && drawn.quantiles[2] * 360.0 > 1.1, "{drawn:?}");
+    assert!(
+        drawn.quantiles[2].value() * 360.0 < 1.2 && drawn.quantiles[2].value() * 360.0 > 1.1,
+        "{drawn:?}"
+    );
 }
 
 #[test]
@@ -228,10 +230,14 @@ fn boards_differ_about_what_rounding_and_edges_make() {
     request.conditions.edges = Some("3us".parse().unwrap());
     let budget = made(&request);
     let drawn = population(&budget, &Needs::default(), 1000, 3, 2).unwrap();
-    assert!((drawn.mean * 360.0 - 0.26).abs() < 0.0001, "{}", drawn.mean * 360.0);
+    assert!((drawn.mean.value() * 360.0 - 0.26).abs() < 0.0001, "{}", drawn.mean.value() * 360.0);
     // About their mean, they are spread by the clock alone: a rectangle of 10 ppm of 1500 us to either side.
     let spread = 0.003 / 12.0_f64.sqrt();
-    assert!((drawn.deviation * 360.0 / spread - 1.0).abs() < 0.1, "{}", drawn.deviation * 360.0);
+    assert!(
+        (drawn.standard_deviation.value() * 360.0 / spread - 1.0).abs() < 0.1,
+        "{}",
+        drawn.standard_deviation.value() * 360.0
+    );
     let level = budget.totals.worst_level.unwrap();
     assert!((level.low.value().approx() * 360.0 - 0.2585).abs() < 0.0001, "{level:?}");
 }
@@ -260,8 +266,7 @@ fn a_fractional_divider_contributes_a_source_clock() {
     // clocks of 8 ns.
     let mut derive = request("slice0", "125MHz", "1500Hz", &["30%"]);
     derive.target.within = "10ppm".parse().unwrap();
-    let request =
-        BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
+    let request = Planned { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
     let budget = budget(part("rp2040"), &request).unwrap();
     let setting = &budget.derivation.best.setting;
     let period = setting.divider.times(setting.ticks.into()).unwrap();
@@ -276,7 +281,7 @@ fn a_fractional_divider_contributes_a_source_clock() {
 }
 
 /// What the remedy says and what is left of the pulse's worst case, in nanoseconds.
-fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rational)> {
+fn remedied(part_name: &str, request: &Planned) -> Option<(String, Rational)> {
     let remedy = budget(part(part_name), request).unwrap().remedy?;
     let registers = remedy.registers.map(|(divider, top)| {
         let (register, top) = top.unwrap();
@@ -289,8 +294,7 @@ fn remedied(part_name: &str, request: &BudgetRequest) -> Option<(String, Rationa
 #[test]
 fn a_crystal_leaves_nothing_of_what_the_oscillator_did() {
     let mut request = of_a_servo("1500us", "0%");
-    request.derive =
-        kairotic_core::search::DeriveRequest { timer: "tim3".into(), clock: None, ..request.derive };
+    request.derive = Request { timer: "tim3".into(), clock: None, ..request.derive };
     request.conditions = Conditions {
         ageing: Some("2%".parse().unwrap()),
         temperature: Some(range("-3%", "3%")),
@@ -308,11 +312,11 @@ fn a_crystal_leaves_nothing_of_what_the_oscillator_did() {
 fn another_timer_of_the_part_is_tried_and_its_registers_told() {
     // 8 MHz in 16 bits are ticks of 500 ns at least: 1500.3 us become 1500.5. In 32 bits they are 125 ns: 1500.25.
     let derive = request("tim3", "8MHz", "50Hz", &["1500.3us"]);
-    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let request = Planned { derive, load: None, ..of_a_servo("1500us", "0%") };
     let found = remedied("stm32f411", &request);
     assert_eq!(found, Some(("timer tim2: divide by 1, ARR 159999".to_owned(), fraction(50, 1))));
     // Nothing is better than nothing off, and nothing is said where nothing is off.
-    let exact = BudgetRequest { derive: self::request("tim2", "8MHz", "50Hz", &["1500.25us"]), ..request };
+    let exact = Planned { derive: self::request("tim2", "8MHz", "50Hz", &["1500.25us"]), ..request };
     assert_eq!(remedied("stm32f411", &exact), None);
 }
 
@@ -321,7 +325,7 @@ fn the_highest_clock_is_as_far_off_as_the_oscillator_that_it_comes_from() {
     // tim3 of 16 bits at 8 MHz, 100 kHz: 80 clocks. 3.3 us are 26.4 of them: 26, 50 ns off. At 100 MHz they are 330.
     let mut derive = request("tim3", "8MHz", "100kHz", &["3.3us"]);
     derive.clock.as_mut().unwrap().deviation = "100ppm".parse().unwrap();
-    let request = BudgetRequest { derive, load: None, ..of_a_servo("1500us", "0%") };
+    let request = Planned { derive, load: None, ..of_a_servo("1500us", "0%") };
     let (says, worst) = remedied("stm32f411", &request).unwrap();
     assert_eq!(says, "a clock of 100 MHz: divide by 1, ARR 999");
     // What is left is the clock's: 3.3 us / 0.9999 less 3.3 us.
@@ -331,7 +335,7 @@ fn the_highest_clock_is_as_far_off_as_the_oscillator_that_it_comes_from() {
 #[test]
 fn a_limit_that_the_clock_just_meets_is_no_finding() {
     let findings = |needs: Needs| {
-        let found = made(&BudgetRequest { needs, ..of_a_servo("1500us", "1%") }).findings;
+        let found = made(&Planned { needs, ..of_a_servo("1500us", "1%") }).findings;
         found.iter().map(|finding| finding.name()).collect::<Vec<_>>()
     };
     let frequency = |text: &str| Needs { frequency: text.parse().ok(), ..Needs::default() };
@@ -363,7 +367,7 @@ fn jitter_that_is_just_allowed_is_a_note() {
     let severity = |jitter: &str| {
         let needs = Needs { jitter: jitter.parse().ok(), ..Needs::default() };
         let request =
-            BudgetRequest { derive: derive.clone(), conditions: Conditions::default(), needs, load: None };
+            Planned { derive: derive.clone(), conditions: Conditions::default(), needs, load: None };
         let findings = budget(part("rp2040"), &request).unwrap().findings;
         findings
             .iter()
@@ -379,11 +383,14 @@ fn two_boards_are_spread_by_their_difference() {
     let budget = made(&of_a_servo("1500us", "1%"));
     for seed in 1..20 {
         let drawn = population(&budget, &Needs::default(), 2, seed, 1).unwrap();
-        let [least, _, most] = drawn.quantiles;
+        let [least, _, most] = drawn.quantiles.map(MeasuredError::value);
         // Of two values the deviation is their difference over the root of two, with one degree of freedom.
-        assert!((drawn.deviation - (most - least) / 2_f64.sqrt()).abs() < 1e-12, "{drawn:?}");
-        assert!((drawn.mean - f64::midpoint(least, most)).abs() < 1e-12, "{drawn:?}");
+        assert!(
+            (drawn.standard_deviation.value() - (most - least) / 2_f64.sqrt()).abs() < 1e-12,
+            "{drawn:?}"
+        );
+        assert!((drawn.mean.value() - f64::midpoint(least, most)).abs() < 1e-12, "{drawn:?}");
     }
     // One board is spread by nothing.
-    assert_eq!(population(&budget, &Needs::default(), 1, 1, 1).unwrap().deviation, 0.0);
+    assert_eq!(population(&budget, &Needs::default(), 1, 1, 1).unwrap().standard_deviation.value(), 0.0);
 }

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, Checked, CompareLaw, Part, Timer};
 use kairotic_core::setting::{PlannedChannel, RegisterPlan, Setting};
-use kairotic_core::signal::Level;
+use kairotic_core::target::Level;
 use kairotic_formats::part_blob;
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;

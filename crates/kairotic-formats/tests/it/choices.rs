@@ -1,18 +1,21 @@
 //! What a choice says of itself, and of what it is held against: worked out by hand.
 
-use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement, measured};
+use kairotic_core::accuracy::{Measured, Measurement};
 use kairotic_core::decode::ChangeVerdict;
 use kairotic_core::decode::PropertyChange;
-use kairotic_core::decode::{DecodeRequest, changes, decode};
+use kairotic_core::decode::port;
 use kairotic_core::load::{Kind, Load, Motor, Wiring, drive};
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
-use kairotic_core::requirement::Needs;
-use kairotic_core::search::{DeriveRequest, Prefer, derive};
-use kairotic_core::signal::{Active, Aim};
+use kairotic_core::search::{Prefer, SearchOptions};
+use kairotic_core::signal::Conditions;
+use kairotic_core::signal::Needs;
+use kairotic_core::target::{Active, Aim};
 
 use crate::catalogue::part;
-use crate::request::{clock, decoded, derived, readout, request};
+use crate::request::{
+    Planned, Readout, Request, clock, decoded, derive, derived, measured, readout, request,
+};
 
 /// What changes from a fast PWM of 50 Hz in 40 000 ticks of 500 ns to one of 50 000 ticks of 400 ns.
 fn ported(before: &str, after: &str) -> Vec<PropertyChange> {
@@ -21,14 +24,11 @@ fn ported(before: &str, after: &str) -> Vec<PropertyChange> {
         Some(kairotic_core::quantity::Tolerance { deviation, ..clock(text) })
     };
     let registers = "TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999";
-    let request = DecodeRequest { clock: stated("16MHz", before), ..readout("timer1", "16MHz", registers) };
-    let reading = decode(part("atmega328p"), &request).unwrap();
-    let request = DeriveRequest {
-        clock: stated("100MHz", after),
-        ..self::request("tim3", "100MHz", "50Hz", &["7.5%"])
-    };
-    let derivation = derive(part("stm32f411"), &request).unwrap();
-    changes(&reading, &derivation).unwrap()
+    let request = Readout { clock: stated("16MHz", before), ..readout("timer1", "16MHz", registers) };
+    let before = request.on(part("atmega328p"));
+    let after = Request { clock: stated("100MHz", after), ..self::request("tim3", "100MHz", "1Hz", &[]) }
+        .spec(part("stm32f411"));
+    port(&before, &after.on, &after.target, SearchOptions::default()).unwrap().1
 }
 
 #[test]
@@ -72,8 +72,7 @@ fn clocks_are_held_against_one_another_where_both_are_stated() {
 fn a_clock_that_is_measured_too_fast_is_counted_with_all_the_same() {
     // Planned at the most that the timer may have; what it really has is no choice any more.
     let derive = request("tim3", "100MHz", "50Hz", &["1500us"]);
-    let request =
-        BudgetRequest { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
+    let request = Planned { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
     let fast = Measurement {
         measured: Measured::Frequency("50.5Hz".parse().unwrap()),
         uncertainty: "1ppm".parse().unwrap(),
@@ -107,7 +106,7 @@ fn a_tick_has_digits_where_it_is_whole_nanoseconds() {
     assert_eq!(digits("96MHz", "20kHz"), None);
     // 31.25 MHz: 32 ns.
     assert_eq!(digits("31.25MHz", "10kHz"), Some(2));
-    let round = DeriveRequest { prefer: Some(Prefer::RoundTick), ..request("tim3", "96MHz", "50Hz", &[]) };
+    let round = Request { prefer: Some(Prefer::RoundTick), ..request("tim3", "96MHz", "50Hz", &[]) };
     let found = derive(part("stm32f411"), &round).unwrap();
     // 96 MHz / 48 is 500 ns, / 96 1 us, / 480 5 us: one digit each, of which the first has the most steps.
     assert_eq!((found.best.setting.tick, found.best.fit.tick_digits), ("500ns".parse().unwrap(), Some(1)));

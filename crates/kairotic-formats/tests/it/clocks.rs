@@ -11,13 +11,15 @@ use kairotic_core::clock::{
 };
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency, Rational};
-use kairotic_core::search::{Prefer, derive};
-use kairotic_core::signal::Aim;
+use kairotic_core::search::Prefer;
+use kairotic_core::target::Aim;
 use kairotic_formats::part_file;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
 use crate::catalogue::{PARTS, block_file, part, source};
+
+use crate::request::derive;
 
 static SMALL: LazyLock<Part> = LazyLock::new(|| {
     let file = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/it/small-tree.toml");

@@ -2,13 +2,13 @@
 
 use kairotic_core::Error;
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::search::{Derivation, DeriveRequest, derive};
-use kairotic_core::signal::Level;
+use kairotic_core::search::Derivation;
+use kairotic_core::target::Level;
 
 use crate::catalogue::part;
-use crate::request::{assigned, decoded, request};
+use crate::request::{Request, assigned, decoded, derive, request};
 
-fn ask(place: &str, clock: &str, channel: &str, nanoseconds: i64) -> (&'static str, DeriveRequest) {
+fn ask(place: &str, clock: &str, channel: &str, nanoseconds: i64) -> (&'static str, Request) {
     let (name, timer) = place.split_once('/').unwrap();
     let mut request = request(timer, clock, "20kHz", &[&format!("{channel}=25%")]);
     request.target.dead_time = Some(Time::new(Rational::new(nanoseconds.into(), 1_000_000_000).unwrap()));

@@ -1,14 +1,15 @@
 //! Numbers at the edge of what can be held: an answer or a complaint, never a panic, whatever comes together.
 
-use kairotic_core::decode::{DecodeRequest, decode};
-use kairotic_core::part::Assignment;
+use kairotic_core::part::{Assignment, TimerUse};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
-use kairotic_core::search::{DeriveRequest, Prefer, TimeBaseRequest, derive, derive_time_base};
-use kairotic_core::signal::{Active, Aim, Ask, Level, Span, Target};
+use kairotic_core::search::{Prefer, TimeBaseRequest, derive_time_base};
+use kairotic_core::target::{Active, Aim, Ask, Level, Span, Target};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
 use crate::catalogue::TIMERS;
+
+use crate::request::{Readout, Request, decode, derive};
 
 /// Fractions over the whole range, dense near zero, near one and at the ends.
 fn wild() -> impl Strategy<Value = Rational> {
@@ -57,7 +58,7 @@ proptest! {
         });
         let clock = Some(Tolerance { nominal: Frequency::new(clock), deviation: Deviation::new(tolerance) });
         let base = timer.base.as_ref().map(|base| base.name.clone());
-        let request = DeriveRequest {
+        let request = Request {
             timer: timer.name.clone(),
             base: base.clone(),
             channel: None,
@@ -70,6 +71,8 @@ proptest! {
                 level: Level::High,
                 dead_time: None,
                 min_steps: 0,
+ channel: None,
+ mode: None,
             },
             mode: None,
             prefer,
@@ -81,16 +84,13 @@ proptest! {
             let _ = derivation.explain();
         }
         let request = TimeBaseRequest {
-            timer: timer.name.clone(),
-            base,
-            clock,
+            on: TimerUse { base, clock, allow_overclock: true, ..TimerUse::of(part, &timer.name) },
             tick: Time::new(aim),
             within: Deviation::new(within),
             mode: None,
             all: false,
-            allow_overclock: true,
         };
-        if let Ok(time_base) = derive_time_base(part, &request) {
+        if let Ok(time_base) = derive_time_base(&request) {
             let _ = time_base.explain();
         }
     }
@@ -111,7 +111,7 @@ proptest! {
             // Mostly within the register: what does not fit is refused at once.
             Assignment { value: if value % 16 == 0 { value } else { value & largest }, name }
         };
-        let request = DecodeRequest {
+        let request = Readout {
             timer: timer.name.clone(),
             base: None,
             channel: None,

@@ -2,13 +2,12 @@
 
 use kairotic_core::part::{Part, Timer};
 use kairotic_core::quantity::{Duty, Frequency, Rational, Time};
-use kairotic_core::search::derive;
-use kairotic_core::signal::{Active, Aim, Ask, Level};
+use kairotic_core::target::{Active, Aim, Ask, Level};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
 use crate::catalogue::{TIMERS, dice};
-use crate::request::{read_back, request};
+use crate::request::{derive, read_back, request};
 
 proptest! {
     #[test]

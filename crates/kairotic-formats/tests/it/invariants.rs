@@ -2,20 +2,19 @@
 
 use std::collections::HashSet;
 
-use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::part::{Part, Timer};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational, Tolerance};
-use kairotic_core::search::{Derivation, DeriveRequest, Prefer, RankedSetting, derive};
+use kairotic_core::search::{Derivation, Prefer, RankedSetting};
 use kairotic_core::setting::RegisterPlan;
-use kairotic_core::signal::{Active, Aim, Ask, Level};
+use kairotic_core::target::{Active, Aim, Ask, Level};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
 use crate::catalogue::TIMERS;
-use crate::request::{assigned, request};
+use crate::request::{Readout, Request, assigned, decode, derive, request};
 
 /// A timer, and a target that many timers can make.
-pub(crate) fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, DeriveRequest)> {
+pub(crate) fn wanted() -> impl Strategy<Value = (&'static Part, &'static Timer, Request)> {
     let hertz = (1_i128..2_000_000, 1_i128..40)
         .prop_map(|(numerator, denominator)| Rational::new(numerator, denominator).unwrap());
     let duties = prop::collection::vec(0_i128..=240, 0..3);
@@ -50,7 +49,7 @@ fn error(choice: &RankedSetting) -> Rational {
 proptest! {
     #[test]
     fn a_preference_keeps_its_word((part, _, request) in wanted()) {
-        let preferring = |prefer| derive(part, &DeriveRequest { prefer, ..request.clone() });
+        let preferring = |prefer| derive(part, &Request { prefer, ..request.clone() });
         let Ok(plain) = preferring(None) else { return Ok(()) };
         let fine = preferring(Some(Prefer::Fine)).unwrap().best;
         let exact = preferring(Some(Prefer::Exact)).unwrap().best;
@@ -70,7 +69,7 @@ proptest! {
     #[test]
     fn a_faster_clock_for_a_faster_signal_changes_no_register((part, timer, request) in wanted(), factor in 2_i64..5) {
         let scaled = |value: Rational| value.times(Rational::whole(factor)).unwrap();
-        let faster = DeriveRequest {
+        let faster = Request {
             clock: request.clock.map(|clock| Tolerance { nominal: Frequency::new(scaled(clock.nominal.value())), ..clock }),
             allow_overclock: true,
             ..request.clone()
@@ -121,7 +120,7 @@ proptest! {
 
     #[test]
     fn everything_within_the_tolerance_is_listed_once_and_in_order((part, _, request) in wanted()) {
-        let request = DeriveRequest { all: true, ..request };
+        let request = Request { all: true, ..request };
         let Ok(derivation) = derive(part, &request) else { return Ok(()) };
         if !derivation.best.fit.within || derivation.others.len() > 3000 {
             return Ok(());
@@ -132,7 +131,7 @@ proptest! {
         let distinct: HashSet<String> = choices.iter().map(|choice| format!("{:?}", choice.setting.plan)).collect();
         prop_assert_eq!(distinct.len(), choices.len());
         // The short list is part of the long one, and has the same head.
-        let short = derive(part, &DeriveRequest { all: false, ..request }).unwrap();
+        let short = derive(part, &Request { all: false, ..request }).unwrap();
         prop_assert_eq!(&short.best.setting.plan, &derivation.best.setting.plan);
         let listed = |plan: &&RegisterPlan| distinct.contains(&format!("{plan:?}"));
         let all_listed = plans(&short).iter().all(listed);
@@ -144,7 +143,7 @@ proptest! {
         let Ok(derivation) = derive(part, &request) else { return Ok(()) };
         let setting = &derivation.best.setting;
         for output in &setting.outputs {
-            let alone = DecodeRequest {
+            let alone = Readout {
                 timer: timer.name.clone(),
                 base: None,
                 channel: Some(output.channel.clone()),

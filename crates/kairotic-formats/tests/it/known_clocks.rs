@@ -5,10 +5,9 @@ use kairotic_core::Error;
 use kairotic_core::clock::{ReachRequest, SourceAsk, reach, state};
 use kairotic_core::part::{Assignment, Part};
 use kairotic_core::quantity::{Deviation, Frequency};
-use kairotic_core::search::{DeriveRequest, derive};
 
 use crate::catalogue::{PARTS, part};
-use crate::request::request;
+use crate::request::{Request, derive, request};
 
 fn from(text: &str) -> Option<SourceAsk> {
     (!text.is_empty()).then(|| text.parse().unwrap())
@@ -140,7 +139,7 @@ fn a_clock_that_is_off_has_no_frequency_and_its_choices_give_it_one() {
                 reaches(part, &timer.name, "", &format!("{}={code}", switch.field)).is_some()
             };
             assert!(switch.choices.iter().any(chosen), "{}/{}: {switch:?}", part.name, timer.name);
-            let plain = DeriveRequest { clock: None, ..request(&timer.name, "1MHz", "1kHz", &[]) };
+            let plain = Request { clock: None, ..request(&timer.name, "1MHz", "1kHz", &[]) };
             let refused = derive(part, &plain).unwrap_err();
             assert!(matches!(refused, Error::ClockOff { .. }), "{refused:?}");
             off.push(part.name.as_str());

@@ -2,11 +2,12 @@
 
 use kairotic_core::load::{Kind, Load, Servo, drive};
 use kairotic_core::quantity::{Angle, Deviation, Figure, LoadLevel, Range, Rational, Time, Tolerance};
-use kairotic_core::requirement::{Need, Needs, RequirementCheck, Verdict, check};
-use kairotic_core::search::{Derivation, DeriveRequest, derive};
+use kairotic_core::requirement::{RequirementCheck, Verdict, check};
+use kairotic_core::search::Derivation;
+use kairotic_core::signal::{Need, Needs};
 
 use crate::catalogue::part;
-use crate::request::{clock, derived, request};
+use crate::request::{Request, clock, derive, derived, request};
 
 /// The one check of a derivation, from a clock of such a deviation.
 fn of(derivation: &Derivation, needs: &Needs, deviation: Option<&str>) -> RequirementCheck {
@@ -82,7 +83,7 @@ fn a_clock_of_which_nothing_is_known_meets_nothing() {
 #[test]
 fn jitter_counts_the_larger_of_periods_and_pulses() {
     // The dither moves edges by a tick of 1/170 us.
-    let asked = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
+    let asked = Request { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
     let plan = derive(part("stm32g474"), &asked).unwrap();
     let needs = |most| Needs { jitter: Some(most), ..Needs::default() };
     assert!(is_met(&of(&plan, &needs(seconds(1, 170_000_000)), None)));

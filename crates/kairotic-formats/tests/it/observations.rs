@@ -2,7 +2,7 @@
 
 use kairotic_core::load::ObservedValue;
 use kairotic_core::load::{Kind, Servo};
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 use kairotic_formats::observations::{Given, read};
 use kairotic_formats::text_file::Source;
 

@@ -3,7 +3,7 @@
 use kairotic_core::part::{CompareLaw, Mode, Timer};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::{Output, Setting};
-use kairotic_core::signal::Level;
+use kairotic_core::target::Level;
 use kairotic_core::waveform::{Cycle, Machine, Values};
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;

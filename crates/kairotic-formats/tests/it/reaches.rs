@@ -3,10 +3,9 @@
 use kairotic_core::Error;
 use kairotic_core::error::Unreachable;
 use kairotic_core::quantity::{Frequency, Rational};
-use kairotic_core::search::{DeriveRequest, derive};
 
 use crate::catalogue::part;
-use crate::request::request;
+use crate::request::{Request, derive, request};
 
 fn unreachable(place: &str, clock: &str, frequency: &str) -> Unreachable {
     let (name, timer) = place.split_once('/').unwrap();
@@ -74,6 +73,6 @@ fn just_outside_the_reach_but_within_the_tolerance_is_an_answer() {
     // The lowest is 976.5625 Hz; 976.5 Hz is 64 ppm below it.
     let near = request("ccp1", "16MHz", "976.5Hz", &[]);
     assert!(derive(part("pic18f45k22"), &near).unwrap().best.fit.within);
-    let far = DeriveRequest { ..request("ccp1", "16MHz", "970Hz", &[]) };
+    let far = Request { ..request("ccp1", "16MHz", "970Hz", &[]) };
     assert!(matches!(derive(part("pic18f45k22"), &far), Err(Error::Unreachable(_))));
 }

@@ -1,18 +1,18 @@
 //! Mistakes put in on purpose, and found again.
 
-use kairotic_core::decode::{DecodeRequest, Reading, decode};
+use kairotic_core::decode::Reading;
 use kairotic_core::quantity::{Frequency, Rational};
 use proptest::prelude::*;
 
 use crate::catalogue::part;
-use crate::request::readout;
+use crate::request::{Readout, decode, readout};
 
 fn names(reading: &Reading) -> Vec<&'static str> {
     reading.findings.iter().map(|finding| finding.name()).collect()
 }
 
 fn expecting(registers: &str, clock: &str, hertz: Rational) -> Reading {
-    let request = DecodeRequest { expect: Some(Frequency::new(hertz)), ..readout("tim3", clock, registers) };
+    let request = Readout { expect: Some(Frequency::new(hertz)), ..readout("tim3", clock, registers) };
     decode(part("stm32f411"), &request).unwrap()
 }
 

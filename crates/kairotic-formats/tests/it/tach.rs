@@ -1,26 +1,27 @@
 //! Speed measurement, held against a counter and pulses that are played one by one.
 
 use kairotic_core::finding::Severity;
+use kairotic_core::part::TimerUse;
 use kairotic_core::quantity::{Range, Rational, Speed, Time};
 use kairotic_core::tach::{Recommendation, TachPlan, TachRequest, plan};
 use proptest::prelude::*;
 
 use crate::catalogue::{PARTS, part};
+use crate::request::clock;
 
-fn request(timer: &str, clock: &str, pulses_per_turn: u32, speeds: (&str, &str)) -> TachRequest {
-    let clock = kairotic_core::quantity::Tolerance {
-        nominal: clock.parse().unwrap(),
-        deviation: kairotic_core::quantity::Deviation::ZERO,
-    };
+fn request(
+    place: &str,
+    clock_text: &str,
+    pulses_per_turn: u32,
+    speeds: (&str, &str),
+) -> TachRequest<'static> {
+    let (name, timer) = place.split_once('/').unwrap();
     TachRequest {
-        timer: timer.into(),
-        base: None,
-        clock: Some(clock),
+        on: TimerUse::of(part(name), timer).clocked(clock(clock_text)),
         pulses_per_turn,
         speeds: Range { low: speeds.0.parse().unwrap(), high: speeds.1.parse().unwrap() },
         window: None,
         resolve: None,
-        allow_overclock: false,
     }
 }
 
@@ -34,7 +35,7 @@ fn names(plan: &TachPlan) -> Vec<&str> {
 
 #[test]
 fn the_tick_is_the_finest_that_the_slowest_speed_allows() {
-    let plan = plan(part("stm32f411"), &request("tim9", "96MHz", 2, ("300rpm", "3000rpm"))).unwrap();
+    let plan = plan(&request("stm32f411/tim9", "96MHz", 2, ("300rpm", "3000rpm"))).unwrap();
     let interval = plan.interval.as_ref().unwrap();
     // 300 rpm with two pulses a turn is a pulse each 100 ms: 9 600 000 clocks. Divided by 146 these are 65753.4 counts, more
     // than 65535; by 147, 65306.1. At 3000 rpm 960 000 / 147 = 6530.6.
@@ -59,15 +60,15 @@ fn the_tick_is_the_finest_that_the_slowest_speed_allows() {
 
 #[test]
 fn a_wanted_step_makes_the_window_as_long_as_it_has_to_be() {
-    let mut request = request("tim9", "96MHz", 2, ("300rpm", "3000rpm"));
+    let mut request = request("stm32f411/tim9", "96MHz", 2, ("300rpm", "3000rpm"));
     request.resolve = Some("5rpm".parse().unwrap());
     // 60 / (2 · 5).
-    assert_eq!(plan(part("stm32f411"), &request).unwrap().window.length, time("6s"));
+    assert_eq!(plan(&request).unwrap().window.length, time("6s"));
     // An encoder of 1000 lines at 96 000 rpm gives 1.6 MHz: 60 clocks a pulse. One count is 60 · 96e6 / 1000 / (60 · 61).
-    let mut fast = self::request("tim9", "96MHz", 1000, ("6000rpm", "96000rpm"));
+    let mut fast = self::request("stm32f411/tim9", "96MHz", 1000, ("6000rpm", "96000rpm"));
     fast.window = Some(time("1ms"));
     fast.resolve = Some("10rpm".parse().unwrap());
-    let plan = plan(part("stm32f411"), &fast).unwrap();
+    let plan = plan(&fast).unwrap();
     assert_eq!(plan.recommendation, Recommendation::Both);
     // 60 / (1000 · 1 ms) = 60 rpm a count: six times too coarse.
     let [finding] = plan.findings.as_slice() else { panic!("{:?}", plan.findings) };
@@ -78,19 +79,19 @@ fn a_wanted_step_makes_the_window_as_long_as_it_has_to_be() {
 #[test]
 fn what_a_counter_cannot_hold_is_said() {
     // 16 MHz / 1024 are 64 us a tick: 65535 of them are 4.194 s, with one pulse a turn 14.3 rpm.
-    let plan = plan(part("atmega328p"), &request("timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();
+    let plan = plan(&request("atmega328p/timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();
     let interval = plan.interval.as_ref().unwrap();
     assert_eq!(interval.counter.tick, time("64us"));
     let slowest = interval.slowest.value().times(Rational::whole(60)).unwrap();
     assert_eq!(slowest, Rational::new(60 * 1_000_000, 64 * 65535).unwrap());
     // A pulse comes each 6 s: no window of a second holds one each time.
     assert_eq!(names(&plan), ["counter-overflows", "window-too-short"]);
-    let narrow = request("timer0", "16MHz", 2, ("600rpm", "60000rpm"));
-    let plan = self::plan(part("atmega328p"), &narrow).unwrap();
+    let narrow = request("atmega328p/timer0", "16MHz", 2, ("600rpm", "60000rpm"));
+    let plan = self::plan(&narrow).unwrap();
     // It counts only: up to 2000 pulses in a second, in eight bits.
     assert!(plan.interval.is_none());
     assert_eq!((plan.recommendation, names(&plan)), (Recommendation::Window, vec!["counter-overflows"]));
-    let none = self::plan(part("atmega328p"), &request("timer2", "16MHz", 2, ("600rpm", "6000rpm")));
+    let none = self::plan(&request("atmega328p/timer2", "16MHz", 2, ("600rpm", "6000rpm")));
     let hint = none.unwrap_err().hint().unwrap();
     assert!(hint.contains("timer0, timer1") && !hint.contains("timer2"), "{hint}");
 }
@@ -99,22 +100,22 @@ fn what_a_counter_cannot_hold_is_said() {
 fn a_wider_counter_of_the_part_is_named_where_there_is_one() {
     // 100 MHz / 65536 is 655.36 us a tick: 65535 of them are 43 s; once a minute is slower than that.
     let remedy = |timer: &str| {
-        let plan = plan(part("stm32f411"), &request(timer, "100MHz", 1, ("1rpm", "100rpm"))).unwrap();
+        let plan = plan(&request(&format!("stm32f411/{timer}"), "100MHz", 1, ("1rpm", "100rpm"))).unwrap();
         plan.findings.iter().find(|one| one.name() == "counter-overflows").map(|one| one.remedy())
     };
     let sixteen = remedy("tim3").unwrap();
     assert!(sixteen.ends_with("; or take tim2, which has 32 bits"), "{sixteen}");
     assert_eq!(remedy("tim2"), None);
     // A part without a wider one has no such advice.
-    let plan = plan(part("atmega328p"), &request("timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();
+    let plan = plan(&request("atmega328p/timer1", "16MHz", 1, ("10rpm", "200rpm"))).unwrap();
     assert!(!plan.findings[0].remedy().contains("take"), "{}", plan.findings[0].remedy());
 }
 
 #[test]
 fn the_counter_with_the_finest_tick_is_chosen() {
     // 32 bits of 48 MHz go on for 89 s, so that nothing has to be divided.
-    let request = request("tc4", "48MHz", 2, ("60rpm", "3000rpm"));
-    let plan = plan(part("samd21g18"), &request).unwrap();
+    let request = request("samd21g18/tc4", "48MHz", 2, ("60rpm", "3000rpm"));
+    let plan = plan(&request).unwrap();
     let interval = plan.interval.unwrap();
     assert_eq!((interval.base.as_deref(), interval.counter_bits), (Some("count32"), 32));
     assert_eq!(interval.counter.divider, Rational::ONE);
@@ -148,9 +149,9 @@ proptest! {
     ) {
         let rpm = |rpm: Rational| Speed::new(rpm.over(Rational::whole(60)).unwrap());
         let (low, high) = (Rational::from(low), Rational::from(low * factor));
-        let mut wanted = request("tim9", "84MHz", pulses, ("1rpm", "2rpm"));
+        let mut wanted = request("stm32f411/tim9", "84MHz", pulses, ("1rpm", "2rpm"));
         wanted.speeds = Range { low: rpm(low), high: rpm(high) };
-        let plan = plan(part("stm32f411"), &wanted).unwrap();
+        let plan = plan(&wanted).unwrap();
         let interval = plan.interval.as_ref().unwrap();
         let span = high.minus(low).unwrap().times(Rational::new(share.into(), 1000).unwrap()).unwrap();
         let speed = rpm(low.plus(span).unwrap());

@@ -1,5 +1,6 @@
 //! Ticks, against trying every division.
 
+use kairotic_core::part::{Part, TimerUse};
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::search::{TimeBase, TimeBaseRequest, derive_time_base};
 use proptest::prelude::*;
@@ -8,16 +9,13 @@ use proptest::sample::Index;
 use crate::catalogue::{TIMERS, part};
 use crate::request::clock;
 
-fn request(timer: &str, clock_text: &str, tick: Time) -> TimeBaseRequest {
+fn request<'p>(part: &'p Part, timer: &str, clock_text: &str, tick: Time) -> TimeBaseRequest<'p> {
     TimeBaseRequest {
-        timer: timer.to_owned(),
-        base: None,
-        clock: Some(clock(clock_text)),
+        on: TimerUse::of(part, timer).clocked(clock(clock_text)),
         tick,
         within: "100ppm".parse().unwrap(),
         mode: None,
         all: false,
-        allow_overclock: false,
     }
 }
 
@@ -43,7 +41,9 @@ proptest! {
         let distance = |division: &Rational| division.minus(ideal).unwrap().magnitude();
         let nearest = products.iter().copied().min_by_key(|division| (distance(division), *division)).unwrap();
         let base = timer.base.as_ref().map(|base| base.name.clone());
-        match derive_time_base(part, &TimeBaseRequest { base, ..request(&timer.name, "1MHz", tick) }) {
+        let mut request = request(part, &timer.name, "1MHz", tick);
+        request.on.base = base;
+        match derive_time_base(&request) {
             Ok(time_base) => prop_assert_eq!(divider(&time_base), nearest),
             // No division for it: the nearest is off by more than half.
             Err(_) => prop_assert!(distance(&nearest) > ideal.over(Rational::whole(2)).unwrap()),
@@ -55,7 +55,7 @@ proptest! {
 fn a_tick_between_two_taps_shows_both() {
     // 16 MHz: taps of 8 and 64 make 500 ns and 4 us.
     let time_base =
-        derive_time_base(part("atmega328p"), &request("timer1", "16MHz", "1us".parse().unwrap())).unwrap();
+        derive_time_base(&request(part("atmega328p"), "timer1", "16MHz", "1us".parse().unwrap())).unwrap();
     let ticks: Vec<String> = time_base.settings.iter().map(|found| found.setting.tick.exact()).collect();
     assert_eq!(ticks, ["500 ns", "4 us"]);
     assert_eq!(time_base.findings[0].name(), "outside-tolerance");
@@ -64,7 +64,7 @@ fn a_tick_between_two_taps_shows_both() {
 #[test]
 fn a_tick_that_is_met_stands_alone() {
     let time_base =
-        derive_time_base(part("stm32f411"), &request("tim2", "100MHz", "1us".parse().unwrap())).unwrap();
+        derive_time_base(&request(part("stm32f411"), "tim2", "100MHz", "1us".parse().unwrap())).unwrap();
     assert_eq!((time_base.settings.len(), divider(&time_base)), (1, Rational::whole(100)));
     assert!(time_base.findings.is_empty());
 }
@@ -74,9 +74,9 @@ fn all_ticks_within_the_tolerance_are_listed_on_request() {
     let wanted = TimeBaseRequest {
         all: true,
         within: "2%".parse().unwrap(),
-        ..request("tim2", "100MHz", "1us".parse().unwrap())
+        ..request(part("stm32f411"), "tim2", "100MHz", "1us".parse().unwrap())
     };
-    let time_base = derive_time_base(part("stm32f411"), &wanted).unwrap();
+    let time_base = derive_time_base(&wanted).unwrap();
     let divisions: Vec<i128> =
         time_base.settings.iter().map(|found| found.setting.divider.numerator()).collect();
     // Nearest first; of two that are equally far the smaller.

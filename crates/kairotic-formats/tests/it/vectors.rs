@@ -1,13 +1,14 @@
 //! Register writes and what chip simulators then measured on the pin.
 
-use kairotic_core::decode::{DecodeRequest, decode};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Rational, Tolerance};
 use kairotic_core::setting::{Constant, Setting};
-use kairotic_core::signal::Level;
+use kairotic_core::target::Level;
 use serde_json::Value;
 
 use crate::catalogue::part;
+
+use crate::request::{Readout, decode};
 
 fn cases(text: &str) -> Vec<Value> {
     let file: Value = serde_json::from_str(text).unwrap();
@@ -22,7 +23,7 @@ fn decoded(part_name: &str, timer: &str, channel: &str, clock: &str, writes: &Va
         .iter()
         .map(|(name, value)| Assignment { name: name.clone(), value: value.as_u64().unwrap() })
         .collect();
-    let request = DecodeRequest {
+    let request = Readout {
         timer: timer.to_owned(),
         base: None,
         channel: Some(channel.to_owned()),

@@ -1,17 +1,20 @@
 //! Measurements against plans: what is answered, worked out by hand.
 
 use kairotic_core::capture::{
-    Cause, Comparison, Measurement, Meters, Planned, Recorder, common_clock, compare, is_called, places,
+    CaptureCheck, Captured, Cause, Comparison, FittedClock, Measurement, Meters, Recorder, check_capture,
+    is_called,
 };
 use kairotic_core::finding::Remedy;
 use kairotic_core::load::{Curve, Kind, Lamp, Load};
+use kairotic_core::part::TimerUse;
 use kairotic_core::quantity::{Deviation, Figure, LoadLevel, Rational, Time};
-use kairotic_core::requirement::{Need, Needs, Verdict};
-use kairotic_core::search::{Derivation, derive};
+use kairotic_core::requirement::Verdict;
+use kairotic_core::search::Derivation;
+use kairotic_core::signal::{Need, Needs, SignalSpec};
 use kairotic_core::simulation::{FaultInjection, Wave, WaveRequest, lines};
 
 use crate::catalogue::part;
-use crate::request::request;
+use crate::request::{derive, request};
 
 /// A signal of the clock of 96 MHz, which is stated to be within so much.
 fn planned(freq: &str, signal: &str, stated: &str) -> Derivation {
@@ -40,18 +43,32 @@ fn off(clock_error: &str) -> FaultInjection {
     FaultInjection { clock_error: clock_error.parse().unwrap(), ..FaultInjection::PERFECT }
 }
 
+/// What was derived, as it was planned under a name.
+fn spec(name: &str, plan: &Derivation, needs: &Needs, load: Option<&Load>) -> SignalSpec<'static> {
+    let on = TimerUse::of(part(&plan.timer.part), &plan.timer.name).clocked(plan.clock);
+    let of = SignalSpec::of(on, plan.target.clone());
+    SignalSpec { name: name.to_owned(), needs: needs.clone(), load: load.cloned(), ..of }
+}
+
 fn held(plan: &Derivation, needs: &Needs, measured: &Measurement, recorder: &Recorder) -> Comparison {
-    let planned = Planned { name: "pin", derivation: plan, needs, load: None };
-    compare(&[(planned, measured)], recorder).unwrap().remove(0)
+    alone(spec("pin", plan, needs, None), measured, recorder)
+}
+
+fn alone(spec: SignalSpec<'_>, measured: &Measurement, recorder: &Recorder) -> Comparison {
+    let (names, measured) = (["pin".to_owned()], [(0, measured.clone())]);
+    let seen = Captured { names: &names, measured: &measured, recorder };
+    check_capture(vec![spec], &[], seen, false).unwrap().comparisons.remove(0).1
 }
 
 /// Signals of one capture against their plans, with nothing required of them.
-fn together(all: &[(&Derivation, (Measurement, Recorder))]) -> Vec<Comparison> {
-    let needs = Needs::default();
-    let planned = |plan| Planned { name: "pin", derivation: plan, needs: &needs, load: None };
-    let pairs: Vec<(Planned<'_>, &Measurement)> =
-        all.iter().map(|(plan, (measured, _))| (planned(*plan), measured)).collect();
-    compare(&pairs, &all[0].1.1).unwrap()
+fn together(all: &[(&Derivation, (Measurement, Recorder))]) -> (Vec<Comparison>, Option<FittedClock>) {
+    let names: Vec<String> = (0..all.len()).map(|place| format!("pin{place}")).collect();
+    let plan = names.iter().zip(all).map(|(name, (plan, _))| spec(name, plan, &Needs::default(), None));
+    let measured: Vec<(u32, Measurement)> =
+        (0..).zip(all).map(|(place, (_, (measured, _)))| (place, measured.clone())).collect();
+    let seen = Captured { names: &names, measured: &measured, recorder: &all[0].1.1 };
+    let CaptureCheck { comparisons, clock, .. } = check_capture(plan.collect(), &[], seen, true).unwrap();
+    (comparisons.into_iter().map(|(_, comparison)| comparison).collect(), clock)
 }
 
 /// The answers to what is required.
@@ -159,11 +176,12 @@ fn signals_that_agree_overrule_an_explanation_of_one() {
     let slow = |plan: &Derivation| seen(plan, "120ms", "1ns", &off("-0.8%"));
     let alone = held(&plans[0], &Needs::default(), &slow(&plans[0]).0, &slow(&plans[0]).1);
     assert_eq!((alone.cause, names(&alone)), (Cause::Registers, vec!["top-off-by-one"]));
-    let all = together(&plans.each_ref().map(|plan| (plan, slow(plan))));
+    let (all, clock) = together(&plans.each_ref().map(|plan| (plan, slow(plan))));
     for one in &all {
         assert_eq!((one.cause, names(one)), (Cause::Clock, vec!["clock-off"]));
     }
-    let common = common_clock(&all).unwrap();
+    let FittedClock { common, derived } = clock.unwrap();
+    assert_eq!(derived.len(), 3);
     assert!(common.agree && common.signals == 3);
     assert!((common.error + 0.008).abs() <= common.uncertainty && common.uncertainty < 1e-6, "{common:?}");
     // 96 MHz less 0.8 %.
@@ -172,9 +190,9 @@ fn signals_that_agree_overrule_an_explanation_of_one() {
     // With a clock that is as it should be, the same signal's registers are wrong.
     let longer = planned("96/125MHz", "50%", "30ppm");
     let perfect = |plan: &Derivation| seen(plan, "120ms", "1ns", &FaultInjection::PERFECT);
-    let all = together(&[(&plans[0], perfect(&longer)), (&plans[1], perfect(&plans[1]))]);
+    let (all, clock) = together(&[(&plans[0], perfect(&longer)), (&plans[1], perfect(&plans[1]))]);
     assert_eq!((all[0].cause, names(&all[0])), (Cause::Registers, vec!["top-off-by-one"]));
-    assert_eq!((all[1].cause, common_clock(&all).unwrap().signals), (Cause::AsPlanned, 1));
+    assert_eq!((all[1].cause, clock.unwrap().common.signals), (Cause::AsPlanned, 1));
 }
 
 #[test]
@@ -208,13 +226,13 @@ fn what_several_things_explain_is_a_warning_with_what_would_tell() {
     // Another signal of that clock, of 4800 ticks, tells.
     let other = planned("20kHz", "25%", "30ppm");
     let slow = |plan: &Derivation| seen(plan, "2s", "1ns", &off("-15ppm"));
-    let all = together(&[(&plan, slow(&plan)), (&other, slow(&other))]);
+    let (all, _) = together(&[(&plan, slow(&plan)), (&other, slow(&other))]);
     for one in &all {
         assert_eq!((one.cause, names(one), one.is_failed()), (Cause::Clock, vec![], false));
     }
     // And it tells that the count is wrong, where the clock is right: 64001 ticks make 15.6 ppm.
     let made = planned("3200000/64001Hz", "25%", "30ppm");
-    let all = together(&[
+    let (all, _) = together(&[
         (&plan, seen(&made, "2s", "1ns", &FaultInjection::PERFECT)),
         (&other, seen(&other, "2s", "1ns", &FaultInjection::PERFECT)),
     ]);
@@ -376,16 +394,31 @@ fn captured_names_are_matched_with_planned_ones() {
     assert!(
         is_called("top.Shutter", "shutter") && is_called("D0", "d0") && !is_called("shutter2", "shutter")
     );
-    let captured: Vec<String> = ["top.shutter", "D1", "D2"].map(str::to_owned).to_vec();
-    let planned = ["shutter", "dome", "vent"];
+    let plan = planned("1kHz", "25%", "30ppm");
+    let (measured, recorder) = seen(&plan, "20ms", "1us", &FaultInjection::PERFECT);
+    let names = ["top.shutter", "D1", "D2"].map(str::to_owned);
+    let places = |of: &[u32], planned: &[&str], said: &[(u32, String)]| -> Vec<Option<u32>> {
+        let found: Vec<(u32, Measurement)> = of.iter().map(|place| (*place, measured.clone())).collect();
+        let captured = Captured { names: &names, measured: &found, recorder: &recorder };
+        let specs = planned.iter().map(|name| spec(name, &plan, &Needs::default(), None));
+        let check = check_capture(specs.collect(), said, captured, false).unwrap();
+        let found = |name: &&str| {
+            let of = check.comparisons.iter().find(|(_, comparison)| comparison.name == *name);
+            let place = of.map(|(place, _)| *place);
+            // What is not there is named.
+            assert_eq!(place.is_none(), check.absent.iter().any(|absent| absent == name), "{name}");
+            place
+        };
+        planned.iter().map(found).collect()
+    };
     // By name; as it is said, whatever the name; not at all.
     let said = [(2, "dome".to_owned())];
-    assert_eq!(places(&captured, &[0, 1, 2], &planned, &said), [Some(0), Some(2), None]);
+    assert_eq!(places(&[0, 1, 2], &["shutter", "dome", "vent"], &said), [Some(0), Some(2), None]);
     // What is said comes before the name.
-    assert_eq!(places(&captured, &[0, 1, 2], &["shutter"], &[(1, "shutter".to_owned())]), [Some(1)]);
+    assert_eq!(places(&[0, 1, 2], &["shutter"], &[(1, "shutter".to_owned())]), [Some(1)]);
     // One of each belong together; several do not.
-    assert_eq!(places(&captured, &[1], &["tim3"], &[]), [Some(1)]);
-    assert_eq!(places(&captured, &[1, 2], &["tim3"], &[]), [None]);
+    assert_eq!(places(&[1], &["tim3"], &[]), [Some(1)]);
+    assert_eq!(places(&[1, 2], &["tim3"], &[]), [None]);
 }
 
 #[test]
@@ -423,8 +456,7 @@ fn a_level_is_answered_in_the_load_s_own_unit() {
     let of = |limit: &str| {
         let level = Some(LoadLevel::Share(limit.parse().unwrap()));
         let needs = Needs { level, ..Needs::default() };
-        let planned = Planned { name: "pin", derivation: &plan, needs: &needs, load: Some(&load) };
-        compare(&[(planned, &measured)], &recorder).unwrap().remove(0)
+        alone(spec("pin", &plan, &needs, Some(&load)), &measured, &recorder)
     };
     for (limit, answer) in [
         ("0.9%", Verdict::Missed),

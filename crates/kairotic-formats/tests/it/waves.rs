@@ -2,17 +2,16 @@
 
 use kairotic_core::capture::{Measurement, Meters};
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::search::{DeriveRequest, derive};
 use kairotic_core::setting::Setting;
-use kairotic_core::signal::Level;
 use kairotic_core::simulation::{Change, FaultInjection, Wave, WaveLine, WaveRequest, lines};
 use kairotic_core::tach::SpeedMeter;
+use kairotic_core::target::Level;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
 use crate::captures::{measured, ns};
 use crate::catalogue::{dice, part};
-use crate::request::{decoded, request};
+use crate::request::{Request, decoded, derive, request};
 
 fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: FaultInjection) -> Vec<Change> {
     Wave::of(&WaveRequest { lines, length, tick, rehearsal }).unwrap().collect()
@@ -218,7 +217,7 @@ fn complementary_outputs_keep_their_dead_time() {
 
 #[test]
 fn a_dithered_counter_is_drawn_in_whole_counts_with_its_marks_between() {
-    let dithered = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
+    let dithered = Request { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
     let derivation = derive(part("stm32g474"), &dithered).unwrap();
     let lines = lines(&derivation.timer, &derivation.best.setting, "pin").unwrap();
     let (length, tick) = ("100us".parse().unwrap(), "1ns".parse().unwrap());

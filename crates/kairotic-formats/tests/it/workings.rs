@@ -2,13 +2,12 @@
 
 use kairotic_core::explain::Line;
 use kairotic_core::quantity::{Rational, Time};
-use kairotic_core::search::{DeriveRequest, derive};
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 use proptest::prelude::*;
 
 use crate::catalogue::{TIMERS, part};
 use crate::invariants::wanted;
-use crate::request::{decoded, derived, read_back, request};
+use crate::request::{Request, decoded, derive, derived, read_back, request};
 
 /// A sum as people read it: brackets, then times and over, then plus and minus; units are factors.
 struct Text<'t> {
@@ -102,7 +101,7 @@ fn holds(line: &Line) -> bool {
 proptest! {
     #[test]
     fn what_is_written_out_is_so((part, timer, request) in wanted(), pulses in any::<bool>(), dither in any::<bool>()) {
-        let mut request = DeriveRequest { dither, ..request };
+        let mut request = Request { dither, ..request };
         if pulses {
             let Ok(period) = request.target.wanted_period() else { return Ok(()) };
             for ask in &mut request.target.asks {
@@ -148,7 +147,7 @@ fn a_derivation_goes_from_the_clock_to_the_pulse() {
         "log2(62500) + 1 (exact frequency) + 1 (no signal to miss) = 17.93"
     );
     let mode = Some("phase-icr".to_owned());
-    let phase = DeriveRequest { mode, ..request("timer1", "16MHz", "1kHz", &["25%"]) };
+    let phase = Request { mode, ..request("timer1", "16MHz", "1kHz", &["25%"]) };
     let all = derive(part("atmega328p"), &phase).unwrap().explain().unwrap();
     let score = "log2(8000) + 1 (exact frequency) + 1 (exact signals) - 1 (not a usual mode) = 13.97";
     assert_eq!(lines(&all)[3..5], [("ticks", "2 × 8000 = 16000"), ("clocks made", "1 × 16000 = 16000")]);
@@ -158,7 +157,7 @@ fn a_derivation_goes_from_the_clock_to_the_pulse() {
 #[test]
 fn what_has_parts_stands_in_brackets() {
     // 170 MHz / 44.1 kHz in sixteenths of a tick.
-    let dithered = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
+    let dithered = Request { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
     let all = derive(part("stm32g474"), &dithered).unwrap().explain().unwrap();
     let expected = [
         ("ticks", "(61662 + 16) / 16 = 3854 + 7/8 on average"),
@@ -196,7 +195,7 @@ fn a_timer_without_dividers_divides_by_one() {
 
 #[test]
 fn dither_moves_edges_by_a_tick_in_a_pattern() {
-    let dithered = DeriveRequest { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
+    let dithered = Request { dither: true, ..request("tim3", "170MHz", "44.1kHz", &["25%"]) };
     let best = derive(part("stm32g474"), &dithered).unwrap().best;
     // Fourteen periods of sixteen are a tick longer; the pulse of 963 + 11/16 repeats after sixteen.
     let jitter = best.setting.jitter.unwrap();
@@ -209,7 +208,7 @@ fn dither_moves_edges_by_a_tick_in_a_pattern() {
     let note = |name: &str| writes.iter().find(|write| write.name() == name).map(|write| write.note.clone());
     assert_eq!(note("ARR").as_deref(), Some("3854 + 7/8 ticks a period on average"));
     // 3854.5 ticks are half of the pattern: after two it repeats, by the top alone.
-    let half = DeriveRequest { dither: true, ..request("tim3", "170MHz", "340000000/7709Hz", &[]) };
+    let half = Request { dither: true, ..request("tim3", "170MHz", "340000000/7709Hz", &[]) };
     let jitter = derive(part("stm32g474"), &half).unwrap().best.setting.jitter.unwrap();
     assert_eq!((jitter.peak_to_peak, jitter.pulses, jitter.repeats), (tick, Time::ZERO, 2));
 }

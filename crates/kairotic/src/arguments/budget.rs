@@ -1,19 +1,15 @@
 //! The arguments of `budget`.
 
-use std::path::PathBuf;
-
 use clap::{ArgGroup, Args};
-use kairotic_core::accuracy::{BudgetRequest, Conditions, Measured, Measurement};
-use kairotic_core::load::{Kind, Load};
-use kairotic_core::quantity::LoadLevel;
-use kairotic_core::quantity::{Deviation, Dimension, Quantity, Range, Rational, Time, Tolerance, parse};
-use kairotic_core::requirement::Needs;
-use kairotic_core::search::DeriveRequest;
+use kairotic_core::accuracy::{Measured, Measurement};
+use kairotic_core::quantity::{Deviation, Dimension, Quantity, Rational, Time, Tolerance, parse};
 
-use super::board::{BoardOptions, BoardPlace};
-use super::quantities::{positive, read};
-use super::signal_options::{DESCRIBED, DescribedSignal};
-use crate::fault::{Fault, Result};
+use super::conditions::ConditionsOptions;
+use super::needs::NeedText;
+use super::plot::PlotOptions;
+use super::signal_spec::{SpecOptions, Specified};
+use super::typed::{Refusal, text, whole};
+use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
 /// Error budget: worst case and likely deviation of a signal, and whether that is good enough.
@@ -27,36 +23,20 @@ use crate::part_library::PartLibrary;
                       kairotic budget --board FILE --signal NAME [OPTIONS]"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("whose").args(["on", "board"]).required(true))]
-#[command(group = ArgGroup::new("said").args(DESCRIBED).multiple(true).conflicts_with("board"))]
+#[command(mut_arg("plot", |plot| plot.help(
+    "Draw the contributions, or the boards where some are drawn, to an SVG or PNG file"
+)))]
 pub struct BudgetArgs {
     #[command(flatten)]
-    described: DescribedSignal,
+    spec: SpecOptions,
     #[command(flatten)]
-    board: BoardOptions,
-    /// How far temperature takes the oscillator, such as -2%..1%
-    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Routing")]
-    temperature: Option<String>,
-    /// How far the oscillator drifts over its life, either way
-    #[arg(long, value_name = "PPM", help_heading = "Routing")]
-    ageing: Option<String>,
-    /// The step of the oscillator's trim, where the firmware trims it: half of it is left of the tolerance
-    #[arg(long, value_name = "PPM", help_heading = "Routing")]
-    trim_step: Option<String>,
-    /// PLL jitter (rms)
-    #[arg(long, value_name = "TIME", help_heading = "Routing")]
-    pll_jitter: Option<String>,
-    /// From the shortest to the longest time between a period's start and the write of a compare value
-    #[arg(long, value_name = "LOW..HIGH", help_heading = "Routing")]
-    latency: Option<String>,
-    /// How much longer a driver makes the pulse; less than zero where it makes it shorter
-    #[arg(long, value_name = "TIME", allow_hyphen_values = true, help_heading = "Routing")]
-    edges: Option<String>,
+    conditions: ConditionsOptions,
     /// What is required, such as pulse=5us,frequency=0.5%; as in a board file: frequency, pulse, level, steps, step, jitter,
     /// clock
-    #[arg(long, value_name = "NAME=LIMIT", value_delimiter = ',', help_heading = "Requirements")]
-    need: Vec<String>,
+    #[arg(long, value_name = "NAME=LIMIT", value_delimiter = ',', value_parser = text::<NeedText>, help_heading = "Requirements")]
+    need: Vec<NeedText>,
     /// Draw so many boards with oscillators and loads inside their tolerances
-    #[arg(long, value_name = "BOARDS", value_parser = clap::value_parser!(u32).range(1..=10_000_000), help_heading = "Boards")]
+    #[arg(long, value_name = "BOARDS", value_parser = whole::<u32, 1, 10_000_000>, help_heading = "Boards")]
     pub population: Option<u32>,
     /// What the random numbers start with: the same seed gives the same boards
     #[arg(
@@ -69,14 +49,16 @@ pub struct BudgetArgs {
     pub seed: u64,
     /// What was measured at the pin, such as 49.2Hz or 1519us, perhaps with its uncertainty as in 49.2Hz+-0.1%: which clock
     /// that tells of, and the signal derived for it
-    #[arg(long, value_name = "FREQUENCY|PULSE", conflicts_with = "population", help_heading = "Measurement")]
-    measured: Option<String>,
-    /// Draw the contributions, or the boards where some are drawn, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", conflicts_with = "measured", help_heading = "Output")]
-    pub plot: Option<PathBuf>,
-    /// Replace the picture where the file is there already
-    #[arg(long, requires = "plot", help_heading = "Output")]
-    pub force: bool,
+    #[arg(
+        long,
+        value_name = "FREQUENCY|PULSE",
+        conflicts_with_all = ["population", "plot"],
+        value_parser = measurement,
+        help_heading = "Measurement"
+    )]
+    pub measured: Option<Measurement>,
+    #[command(flatten)]
+    pub plot: PlotOptions,
 }
 
 const EXAMPLES: &str = "\
@@ -90,120 +72,23 @@ Examples:
   kairotic budget --board dome.toml --signal shutter --measured 49.2Hz
       which clock a board really has, and registers for it";
 
-/// What is asked.
-pub struct BudgetAsk {
-    /// The part's name.
-    pub part: String,
-    /// The signal with what is known and required.
-    pub request: BudgetRequest,
-    /// The signal's name, where it is one of a board.
-    pub signal: Option<String>,
-    /// What was measured.
-    pub measurement: Option<Measurement>,
-}
-
 impl BudgetArgs {
-    /// What is asked.
+    /// The planned signal, with what the options say of it besides.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<BudgetAsk> {
-        let (part, derive, mut conditions, mut needs, load, signal) =
-            if let Some(BoardPlace { signal, place, clock, .. }) = self.board.read(catalogue)? {
-                let (board, signal) = (&signal.board, &signal.signal);
-                let derive = DeriveRequest::plain(place.timer, place.channel, clock, board.target(signal)?);
-                let load = board.load_of(signal).cloned();
-                let part = catalogue.whole_part(&place.part)?;
-                let conditions = board.conditions(signal, &part)?;
-                (place.part, derive, conditions, signal.needs.clone(), load, Some(signal.name.clone()))
-            } else {
-                let (part, derive) = self.described.read(catalogue)?;
-                (part, derive, Conditions::default(), Needs::default(), None, None)
-            };
-        self.surroundings(&mut conditions)?;
-        for text in &self.need {
-            need(&mut needs, load.as_ref(), text)?;
+    /// As [`SpecOptions::one`], and requirements that the signal cannot have.
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<Specified<'c>> {
+        let mut signal = self.spec.one(catalogue)?;
+        self.conditions.change(&mut signal.spec.conditions);
+        for need in &self.need {
+            need.require(&mut signal.spec.needs, signal.spec.load.as_ref())?;
         }
-        let measurement = self.measured.as_deref().map(measurement).transpose()?;
-        Ok(BudgetAsk {
-            part,
-            request: BudgetRequest { derive, conditions, needs, load },
-            signal,
-            measurement,
-        })
+        Ok(signal)
     }
-
-    /// What the options say of the surroundings, in place of what the board says.
-    fn surroundings(&self, conditions: &mut Conditions) -> Result<()> {
-        if let Some(text) = &self.temperature {
-            let range: Range<Deviation> = read("temperature", text, parse::range)?;
-            if range.low > Deviation::ZERO || range.high < Deviation::ZERO {
-                return Err(Fault::Usage {
-                    message: format!("--temperature: expected a range around zero, found `{text}`"),
-                    hint: "for example --temperature -2%..1%".to_owned(),
-                });
-            }
-            conditions.temperature = Some(range);
-        }
-        if let Some(text) = &self.ageing {
-            conditions.ageing = Some(positive("ageing", text)?);
-        }
-        if let Some(text) = &self.trim_step {
-            conditions.trim = Some(positive("trim-step", text)?);
-        }
-        if let Some(text) = &self.pll_jitter {
-            conditions.pll = Some(positive("pll-jitter", text)?);
-        }
-        if let Some(text) = &self.latency {
-            let range: Range<Time> = read("latency", text, parse::range)?;
-            if range.low > range.high || range.low < Time::ZERO {
-                return Err(Fault::Usage {
-                    message: format!("--latency: expected the shorter time first, found `{text}`"),
-                    hint: "for example --latency 2us..15us".to_owned(),
-                });
-            }
-            conditions.latency = Some(range);
-        }
-        if let Some(text) = &self.edges {
-            conditions.edges = Some(read("edges", text, parse::quantity)?);
-        }
-        Ok(())
-    }
-}
-
-/// Reads one `NAME=LIMIT`.
-pub(super) fn need(needs: &mut Needs, load: Option<&Load>, text: &str) -> Result<()> {
-    const NAMES: &str = "frequency, pulse, level, steps, step, jitter, clock";
-    let wrong = |what: String| Fault::Usage {
-        message: format!("--need: {what}"),
-        hint: format!("for example --need pulse=5us; there are {NAMES}"),
-    };
-    let (name, limit) =
-        text.split_once('=').ok_or_else(|| wrong(format!("expected NAME=LIMIT, found `{text}`")))?;
-    let level = || -> Result<LoadLevel> {
-        let kind: &Kind =
-            &load.ok_or_else(|| wrong(format!("`{name}` is in the load's unit, and there is no load")))?.kind;
-        read("need", limit, |text| kind.read_level(text))
-    };
-    match name.trim() {
-        "frequency" => needs.frequency = Some(positive("need", limit)?),
-        "pulse" => needs.pulse = Some(positive("need", limit)?),
-        "jitter" => needs.jitter = Some(positive("need", limit)?),
-        "clock" => needs.clock = Some(positive("need", limit)?),
-        "level" => needs.level = Some(level()?),
-        "step" => needs.step = Some(level()?),
-        "steps" => {
-            let count = limit.trim().parse();
-            let wrong = |_| wrong(format!("expected a whole number of steps, found `{limit}`"));
-            needs.steps = Some(count.map_err(wrong)?);
-        }
-        _ => return Err(wrong(format!("unknown requirement `{name}`"))),
-    }
-    Ok(())
 }
 
 /// A frequency or a pulse with its uncertainty: as given, else half a unit of the last digit.
-fn measurement(text: &str) -> Result<Measurement> {
+fn measurement(text: &str) -> Result<Measurement, Refusal> {
     let is_frequency = text.trim_end().trim_end_matches('%').ends_with("Hz") || text.contains("Hz+-");
     if is_frequency {
         let (value, uncertainty) = with_uncertainty(text)?;
@@ -213,9 +98,9 @@ fn measurement(text: &str) -> Result<Measurement> {
     Ok(Measurement { measured: Measured::Pulse(value), uncertainty })
 }
 
-fn with_uncertainty<D: Dimension + Copy>(text: &str) -> Result<(Quantity<D>, Deviation)> {
-    let tolerance: Tolerance<Quantity<D>> = read("measured", text, parse::tolerance)?;
-    let value = read("measured", text, |_| tolerance.nominal.positive())?;
+fn with_uncertainty<D: Dimension + Copy>(text: &str) -> Result<(Quantity<D>, Deviation), Refusal> {
+    let tolerance: Tolerance<Quantity<D>> = parse::tolerance(text)?;
+    let value = tolerance.nominal.positive()?;
     if text.contains("+-") {
         return Ok((value, tolerance.deviation));
     }
@@ -224,7 +109,7 @@ fn with_uncertainty<D: Dimension + Copy>(text: &str) -> Result<(Quantity<D>, Dev
     let unit = text.trim().get(number.len()..).unwrap_or_default().trim();
     let places = number.split_once('.').map_or(0, |(_, places)| places.replace('_', "").len());
     let half = format!("0.{}5{unit}", "0".repeat(places));
-    let half: Quantity<D> = read("measured", &half, parse::quantity)?;
+    let half: Quantity<D> = parse::quantity(&half)?;
     let share = half.value().over(value.value()).unwrap_or(Rational::ZERO);
     Ok((value, Deviation::new(share)))
 }

@@ -2,12 +2,12 @@
 
 use clap::Args;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
-use kairotic_core::part::{Assignment, Part};
-use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
+use kairotic_core::part::{Assignment, Part, TimerUse};
+use kairotic_core::quantity::{Deviation, Frequency, FrequencyDimension, Tolerance};
 
 use super::location::Location;
-use super::quantities::{positive, read, real_clock, within};
-use crate::fault::{Fault, Result};
+use super::typed::{clock, positive, text, tolerance};
+use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
 /// Search the clock tree in front of a timer.
@@ -20,53 +20,57 @@ use crate::part_library::PartLibrary;
 #[command(after_help = EXAMPLES)]
 pub struct ClockArgs {
     /// The timer; the part alone is enough for --registers
-    #[arg(long, value_name = "PART[/TIMER]")]
-    on: String,
+    #[arg(long, value_name = "PART[/TIMER]", value_parser = text::<Location>)]
+    on: Location,
     /// Where the clock starts: an internal oscillator by name, a crystal by frequency, or both, such as hse=8MHz
-    #[arg(long, value_name = "SOURCE", help_heading = "Question")]
-    source: Option<String>,
+    #[arg(long, value_name = "SOURCE", help_heading = "Question", value_parser = text::<SourceAsk>)]
+    source: Option<SourceAsk>,
     /// The frequency that shall reach the timer
     #[arg(
         long,
         value_name = "FREQUENCY",
         help_heading = "Question",
         group = "question",
-        allow_hyphen_values = true
+        allow_hyphen_values = true,
+        value_parser = positive::<FrequencyDimension>
     )]
-    reach: Option<String>,
+    reach: Option<Frequency>,
     /// The frequency of a PWM signal, with clock tree and timer both left open
     #[arg(
         long,
         value_name = "FREQUENCY",
         help_heading = "Question",
         group = "question",
-        allow_hyphen_values = true
+        allow_hyphen_values = true,
+        value_parser = positive::<FrequencyDimension>
     )]
-    reach_pwm: Option<String>,
+    reach_pwm: Option<Frequency>,
     /// The system clock: what do the bus dividers make of it?
     #[arg(
         long,
         value_name = "FREQUENCY",
         help_heading = "Question",
         group = "question",
-        allow_hyphen_values = true
+        allow_hyphen_values = true,
+        value_parser = positive::<FrequencyDimension>
     )]
-    sysclk: Option<String>,
+    sysclk: Option<Frequency>,
     /// A bus divider or switch that is settled, such as apb1=4
-    #[arg(long, value_name = "NAME=NUMBER", help_heading = "Question", requires = "sysclk")]
-    bus: Vec<String>,
+    #[arg(long, value_name = "NAME=NUMBER", help_heading = "Question", requires = "sysclk", value_parser = text::<Bus>)]
+    bus: Vec<Bus>,
     /// Clock registers as they stand in the code; what is not given is as after reset
-    #[arg(long, value_name = "NAME=VALUE", num_args = 1.., help_heading = "Question", group = "question")]
-    registers: Vec<String>,
+    #[arg(long, value_name = "NAME=VALUE", num_args = 1.., help_heading = "Question", group = "question", value_parser = text::<Assignment>)]
+    registers: Vec<Assignment>,
     /// How far the clock (with --reach) or the signal (with --reach-pwm) may be off where it cannot be met
     #[arg(
         long,
         value_name = "PPM",
         default_value = "1%",
         allow_hyphen_values = true,
-        help_heading = "Choice"
+        help_heading = "Choice",
+        value_parser = tolerance
     )]
-    within: String,
+    within: Deviation,
     /// The base counter for --reach-pwm, where the timer can choose one
     #[arg(long, value_name = "COUNTER", help_heading = "Choice", conflicts_with_all = ["reach", "sysclk", "registers"])]
     base: Option<String>,
@@ -103,79 +107,62 @@ impl ClockArgs {
     /// The part, and what is asked.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no quantities, sources or assignments.
-    pub fn read(&self) -> Result<(String, Question)> {
-        let source = self.source.as_ref().map(|text| read("source", text, str::parse)).transpose()?;
-        let frequency = |option, text: &String| positive(option, text);
-        if self.reach.is_none() && self.reach_pwm.is_none() && self.sysclk.is_none() {
-            let assignments = self.registers.iter().map(|text| read("registers", text, str::parse));
-            let part = self.on.to_lowercase().split('/').next().unwrap_or_default().to_owned();
-            return Ok((part, Question::State(assignments.collect::<Result<_>>()?, source)));
-        }
-        let Location { part, timer, .. } = Location::read(&self.on)?;
-        let base = self.base.clone();
-        let question = match (&self.reach, &self.reach_pwm, &self.sysclk) {
-            (Some(text), ..) => {
-                let (reach, within) = (frequency("reach", text)?, within(&self.within)?);
-                Question::Reach(ReachRequest { timer, source, reach, within })
+    /// A part whose timer has to be named.
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<(&'c Part, Question)> {
+        let part = catalogue.whole_part(&self.on.part)?;
+        let source = self.source.clone();
+        let question = match (self.reach, self.reach_pwm, self.sysclk) {
+            (Some(reach), ..) => {
+                let timer = self.on.timer(catalogue)?.timer;
+                Question::Reach(ReachRequest { timer, source, reach, within: self.within })
             }
-            (_, Some(text), _) => {
-                let frequency = frequency("reach-pwm", text)?;
-                Question::Joint(JointRequest { timer, base, source, frequency }, within(&self.within)?)
+            (_, Some(frequency), _) => {
+                let TimerUse { timer, .. } = self.on.timer(catalogue)?;
+                let base = self.base.clone();
+                Question::Joint(JointRequest { timer, base, source, frequency }, self.within)
             }
-            (.., text) => {
-                let system = frequency("sysclk", text.as_ref().unwrap_or(&String::new()))?;
-                Question::Buses(timer, system, buses(&self.bus)?)
-            }
+            (.., Some(system)) => Question::Buses(self.on.timer(catalogue)?.timer, system, self.bus.clone()),
+            (None, None, None) => Question::State(self.registers.clone(), source),
         };
         Ok((part, question))
     }
-}
-
-fn buses(texts: &[String]) -> Result<Vec<Bus>> {
-    texts.iter().map(|text| read("bus", text, str::parse)).collect()
 }
 
 /// The clock of a timer: itself, or the system clock that it comes from.
 #[derive(Debug, Args)]
 pub struct ClockOptions {
     /// The clock that reaches the timer; the part's own after reset where none is given
-    #[arg(long, value_name = "FREQUENCY[+-PPM]", help_heading = "Clock", allow_hyphen_values = true)]
-    clock: Option<String>,
+    #[arg(long, value_name = "FREQUENCY[+-PPM]", help_heading = "Clock", allow_hyphen_values = true, value_parser = clock)]
+    clock: Option<Tolerance<Frequency>>,
     /// The system clock instead: the clock tree says what reaches the timer
     #[arg(
         long,
         value_name = "FREQUENCY[+-PPM]",
         help_heading = "Clock",
         conflicts_with = "clock",
-        allow_hyphen_values = true
+        allow_hyphen_values = true,
+        value_parser = clock
     )]
-    sysclk: Option<String>,
+    sysclk: Option<Tolerance<Frequency>>,
     /// A bus divider or switch on the way, such as apb1=4; the smallest legal division where none is given
-    #[arg(long, value_name = "NAME=NUMBER", help_heading = "Clock", requires = "sysclk")]
-    bus: Vec<String>,
+    #[arg(long, value_name = "NAME=NUMBER", help_heading = "Clock", requires = "sysclk", value_parser = text::<Bus>)]
+    bus: Vec<Bus>,
 }
 
 impl ClockOptions {
-    /// The clock that reaches a timer, and its way there where the tree was asked.
+    /// A timer with the clock that reaches it, and its way there where the tree was asked.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no quantities, and for what the tree refuses.
-    pub fn of(
+    /// What the tree refuses.
+    pub fn on<'c>(
         &self,
+        on: TimerUse<'c>,
         catalogue: &PartLibrary,
-        part: &str,
-        timer: &str,
-    ) -> Result<(Option<Tolerance<Frequency>>, Option<Arrangement>)> {
-        let Some(text) = &self.sysclk else {
-            let clock = self.clock.as_ref().map(|text| real_clock("clock", text));
-            return Ok((clock.transpose()?, None));
-        };
-        let system = real_clock("sysclk", text)?;
-        let part: Part = catalogue.whole_part(part)?;
-        let arrangement =
-            from_system(&part, timer, system.nominal, &buses(&self.bus)?).map_err(Fault::from)?;
-        let clock = Tolerance { nominal: arrangement.frequency, deviation: system.deviation };
-        Ok((Some(clock), Some(arrangement)))
+    ) -> Result<(TimerUse<'c>, Option<Arrangement>)> {
+        let Some(system) = self.sysclk else { return Ok((TimerUse { clock: self.clock, ..on }, None)) };
+        let whole = catalogue.whole_part(&on.part.name)?;
+        let way = from_system(whole, &on.timer, system.nominal, &self.bus)?;
+        let clock = Tolerance { nominal: way.frequency, deviation: system.deviation };
+        Ok((on.clocked(clock), Some(way)))
     }
 }

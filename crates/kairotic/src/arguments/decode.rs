@@ -2,12 +2,13 @@
 
 use clap::Args;
 use kairotic_core::decode::DecodeRequest;
-use kairotic_core::part::Assignment;
+use kairotic_core::part::{Assignment, TimerUse};
+use kairotic_core::quantity::{Deviation, Frequency, FrequencyDimension};
 
 use super::clock::ClockOptions;
-use super::location::{Location, LocationOptions};
-use super::quantities::{positive, within};
+use super::location::{Located, LocationOptions};
 use super::routing::Routing;
+use super::typed::{positive, text, tolerance};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
@@ -24,14 +25,14 @@ pub struct DecodeArgs {
     #[command(flatten)]
     clock: ClockOptions,
     /// The register values, decimal, 0x or 0b
-    #[arg(value_name = "NAME=VALUE", required = true)]
-    registers: Vec<String>,
+    #[arg(value_name = "NAME=VALUE", required = true, value_parser = text::<Assignment>)]
+    registers: Vec<Assignment>,
     /// The frequency that was meant: the findings then say what to write for it
-    #[arg(long, value_name = "FREQUENCY", allow_hyphen_values = true)]
-    expect: Option<String>,
+    #[arg(long, value_name = "FREQUENCY", allow_hyphen_values = true, value_parser = positive::<FrequencyDimension>)]
+    expect: Option<Frequency>,
     /// How far the frequency may be off what was meant
-    #[arg(long, value_name = "PPM", default_value = "100ppm", allow_hyphen_values = true)]
-    within: String,
+    #[arg(long, value_name = "PPM", default_value = "100ppm", allow_hyphen_values = true, value_parser = tolerance)]
+    within: Deviation,
     /// The base counter, where the timer can choose one and no register says which
     #[arg(long, value_name = "COUNTER")]
     base: Option<String>,
@@ -53,26 +54,20 @@ Examples:
       is it another clock that reaches the timer?";
 
 impl DecodeArgs {
-    /// The part, what to decode, and what lies around the timer as far as it was asked.
+    /// What to decode, and what lies around the timer as far as it was asked.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for texts that are no quantities or assignments, and for what the clock tree
-    /// refuses.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<(String, DecodeRequest, Routing)> {
-        let (Location { part, timer, channel }, pin) = self.place.read(catalogue)?;
-        let assignments: kairotic_core::Result<Vec<Assignment>> =
-            self.registers.iter().map(|text| text.parse()).collect();
-        let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
+    /// Names that are not there, and what the clock tree refuses.
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<(DecodeRequest<'c>, Routing)> {
+        let Located { on, channel, pin } = self.place.one(catalogue)?;
+        let (on, way) = self.clock.on(on, catalogue)?;
         let request = DecodeRequest {
-            timer,
-            base: self.base.clone(),
+            on: TimerUse { base: self.base.clone(), allow_overclock: self.allow_overclock, ..on },
             channel,
-            clock,
-            assignments: assignments?,
-            expect: self.expect.as_ref().map(|text| positive("expect", text)).transpose()?,
-            within: within(&self.within)?,
-            allow_overclock: self.allow_overclock,
+            assignments: self.registers.clone(),
+            expect: self.expect,
+            within: self.within,
         };
-        Ok((part, request, Routing { way, pin, ..Routing::default() }))
+        Ok((request, Routing { way, pin, ..Routing::default() }))
     }
 }

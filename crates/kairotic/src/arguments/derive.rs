@@ -2,18 +2,17 @@
 
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::decode::DecodeRequest;
-use kairotic_core::quantity::{Deviation, Frequency, Tolerance};
-use kairotic_core::search::{DeriveRequest, Prefer, TimeBaseRequest};
-use kairotic_core::signal::{Aim, Target};
+use kairotic_core::part::{Assignment, TimerUse};
+use kairotic_core::quantity::{Frequency, Time, TimeDimension, Tolerance};
+use kairotic_core::search::{Prefer, SearchOptions, TimeBaseRequest};
+use kairotic_core::signal::SignalSpec;
+use kairotic_core::target::Target;
 
-use super::board::{BoardOptions, BoardPlace, BoardSignal};
-use super::clock::ClockOptions;
-use super::location::{Location, LocationOptions, PinChoice};
-use super::quantities::{positive, read, real_clock};
+use super::location::{Located, Location};
 use super::routing::Routing;
-use super::shape::ShapeOptions;
-use super::target::TargetOptions;
-use crate::fault::{Fault, Result};
+use super::signal_spec::{SpecOptions, Specified};
+use super::typed::{Refusal, clock, positive};
+use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
 /// Find register values for a wanted signal.
@@ -27,39 +26,32 @@ use crate::part_library::PartLibrary;
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "tick", "port_from", "board"]).required(true))]
 #[command(group = ArgGroup::new("where").args(["on", "board"]).required(true))]
-#[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with("board"))]
 pub struct DeriveArgs {
     #[command(flatten)]
-    place: LocationOptions,
-    #[command(flatten)]
-    clock: ClockOptions,
-    #[command(flatten)]
-    board: BoardOptions,
-    #[command(flatten)]
-    target: TargetOptions,
+    spec: SpecOptions,
     /// A counter tick of this length, for a time base without a signal
     #[arg(
         long,
         value_name = "TIME",
         help_heading = "Target",
         allow_hyphen_values = true,
-        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time", "min_bits"]
+        conflicts_with_all = ["duty", "pulse", "phase", "span", "prefer", "active", "dither", "dead_time", "min_bits"],
+        value_parser = positive::<TimeDimension>
     )]
-    tick: Option<String>,
+    tick: Option<Time>,
     /// The signal that registers of another timer make: PART/TIMER[/CHANNEL]@CLOCK
     #[arg(
         long,
         value_name = "FROM@CLOCK",
         help_heading = "Target",
         requires = "registers",
-        conflicts_with_all = ["duty", "pulse", "phase", "active"]
+        conflicts_with_all = ["duty", "pulse", "phase", "active"],
+        value_parser = port_source
     )]
-    port_from: Option<String>,
+    port_from: Option<PortSource>,
     /// Those registers, as NAME=VALUE with spaces between
-    #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "port_from")]
-    registers: Vec<String>,
-    #[command(flatten)]
-    shape: ShapeOptions,
+    #[arg(long, value_name = "NAME=VALUE", help_heading = "Target", requires = "port_from", conflicts_with = "board", value_parser = assignments)]
+    registers: Vec<Assignments>,
     /// What leads instead of steps and exactness together: the smallest error, the most steps, or the tick with the
     /// fewest digits in nanoseconds
     #[arg(long, value_enum, help_heading = "Choice")]
@@ -77,22 +69,6 @@ pub struct DeriveArgs {
     #[arg(long, help_heading = "Output")]
     pub explain: bool,
 }
-
-/// What a board file says, and options do not say again.
-const DESCRIBED: [&str; 12] = [
-    "pin",
-    "clock",
-    "sysclk",
-    "bus",
-    "duty",
-    "pulse",
-    "phase",
-    "span",
-    "min_bits",
-    "active",
-    "dead_time",
-    "registers",
-];
 
 const EXAMPLES: &str = "\
 Examples:
@@ -120,127 +96,119 @@ enum Preference {
 
 /// What `derive` is asked for.
 #[derive(Debug)]
-pub enum Asked {
-    /// Registers for a signal.
-    Signal(DeriveRequest),
-    /// Registers for a signal at the best of several places, each with what lies around it.
-    Led(Vec<(DeriveRequest, Routing)>),
-    /// Registers for a signal of a board.
-    OfBoard(Box<BoardSignal>, DeriveRequest),
-    /// Registers for the signal that other registers make, on a part of this name.
-    Ported(String, DecodeRequest, Box<DeriveRequest>),
+pub enum Asked<'c> {
+    /// Registers for one signal.
+    Signal(Box<Specified<'c>>),
+    /// Registers for one target at the best of several places, each with what lies around it.
+    Led(Vec<(TimerUse<'c>, Target, Routing)>),
+    /// Registers for the signal that other registers make, at a place.
+    Ported(DecodeRequest<'c>, TimerUse<'c>, Box<Target>, Routing),
     /// Registers for a time base.
-    TimeBase(TimeBaseRequest),
+    TimeBase(TimeBaseRequest<'c>, Routing),
 }
 
 impl DeriveArgs {
-    /// The part, what is asked of it, and what lies around the timer as far as it was asked.
+    /// What is asked.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no quantities, and for what the clock tree refuses.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<(String, Asked, Routing)> {
-        if let Some(BoardPlace { signal, place, clock, around }) = self.board.read(catalogue)? {
-            let target = signal.board.target(&signal.signal)?;
-            let request = self.request(place.timer, place.channel, clock, target);
-            return Ok((place.part, Asked::OfBoard(Box::new(signal), request), around));
+    /// Names that are not there, and what the clock tree refuses.
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<Asked<'c>> {
+        let spec = &self.spec;
+        if spec.is_by_board() {
+            return Ok(Asked::Signal(Box::new(self.overclocked(spec.one(catalogue)?))));
         }
-        let places = self.place.all(catalogue)?;
-        if places.len() > 1 && self.tick.is_none() && self.port_from.is_none() {
-            return self.led(places, catalogue);
+        if let Some(tick) = self.tick {
+            let located = spec.location.one(catalogue)?;
+            let (on, target, around) = self.at(located, Target::period(tick), catalogue)?;
+            let (within, all) = (spec.target.within, self.all);
+            return Ok(Asked::TimeBase(TimeBaseRequest { on, tick, within, mode: target.mode, all }, around));
         }
-        let (Location { part, timer, channel }, pin) = match <[_; 1]>::try_from(places) {
-            Ok([place]) => place,
-            Err(_) => self.place.read(catalogue)?,
-        };
-        let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
-        let within = self.target.within()?;
-        let ported = self.port_from.as_ref().map(|from| self.ported(from, within)).transpose()?;
-        if let Some(text) = &self.tick {
-            let tick = positive("tick", text)?;
-            let (base, mode) = (self.shape.base.clone(), self.shape.mode.clone());
-            let (all, allow_overclock) = (self.all, self.allow_overclock);
-            let request = TimeBaseRequest { timer, base, clock, tick, within, mode, all, allow_overclock };
-            return Ok((part, Asked::TimeBase(request), Routing { way, pin, ..Routing::default() }));
+        if let Some(from) = &self.port_from {
+            let located = spec.location.one(catalogue)?;
+            // What is ported over has its own frequency, known once it is decoded.
+            let target = Target { within: spec.target.within, ..Target::frequency(from.clock.nominal) };
+            let (on, target, around) = self.at(located, target, catalogue)?;
+            let decode = from.decode(self.registers(), catalogue)?;
+            return Ok(Asked::Ported(decode, on, Box::new(target), around));
         }
-        // What is ported over has its own frequency, known once it is decoded.
-        let aim = self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO));
-        let target = self.shape.of(self.target.target(aim)?)?;
-        let request = self.request(timer, channel, clock, target);
-        let around = Routing { way, pin, ..Routing::default() };
-        Ok(match ported {
-            Some((from, decode)) => (part, Asked::Ported(from, decode, Box::new(request)), around),
-            None => (part, Asked::Signal(request), around),
-        })
+        let target = spec.target.target()?;
+        let at = |located| self.at(located, target.clone(), catalogue);
+        let places = spec.location.all(catalogue)?;
+        match <[_; 1]>::try_from(places) {
+            Ok([place]) => {
+                let (on, target, around) = at(place)?;
+                let spec = SignalSpec::of(on, target);
+                Ok(Asked::Signal(Box::new(Specified { spec, around, by_board: false })))
+            }
+            Err(places) => Ok(Asked::Led(places.into_iter().map(at).collect::<Result<_>>()?)),
+        }
     }
 
-    /// What is asked where several places will do.
-    fn led(
+    /// A target at a place, as the options say.
+    fn at<'c>(
         &self,
-        places: Vec<(Location, Option<PinChoice>)>,
-        catalogue: &PartLibrary,
-    ) -> Result<(String, Asked, Routing)> {
-        let aim = self.target.aim()?.ok_or_else(|| Fault::Usage {
-            message: "missing --freq or --period".to_owned(),
-            hint: "give --freq or --period, and --pulse, --duty or --span".to_owned(),
-        })?;
-        let target = self.shape.of(self.target.target(aim)?)?;
-        let part = places.first().map(|(place, _)| place.part.clone()).unwrap_or_default();
-        let mut requests = Vec::new();
-        for (Location { part, timer, channel }, pin) in places {
-            let (clock, way) = self.clock.of(catalogue, &part, &timer)?;
-            let around = Routing { way, pin, ..Routing::default() };
-            requests.push((self.request(timer, channel, clock, target.clone()), around));
-        }
-        Ok((part, Asked::Led(requests), Routing::default()))
-    }
-
-    /// The request for a target, with the choices that the options make.
-    fn request(
-        &self,
-        timer: String,
-        channel: Option<String>,
-        clock: Option<Tolerance<Frequency>>,
+        located: Located<'c>,
         target: Target,
-    ) -> DeriveRequest {
-        DeriveRequest {
-            timer,
-            base: self.shape.base.clone(),
-            channel,
-            clock,
-            target,
-            mode: self.shape.mode.clone(),
-            prefer: self.prefer.map(|preference| match preference {
-                Preference::Exact => Prefer::Exact,
-                Preference::Fine => Prefer::Fine,
-                Preference::RoundTick => Prefer::RoundTick,
-            }),
-            dither: self.dither,
-            all: self.all,
-            allow_overclock: self.allow_overclock,
-        }
+        catalogue: &PartLibrary,
+    ) -> Result<(TimerUse<'c>, Target, Routing)> {
+        let (on, target, around) = self.spec.wanted_at(located, target, catalogue)?;
+        Ok((TimerUse { allow_overclock: self.allow_overclock, ..on }, target, around))
     }
 
-    /// What is ported over: the part it comes from, and what to decode there.
-    fn ported(&self, from: &str, within: Deviation) -> Result<(String, DecodeRequest)> {
-        let Some((place, clock)) = from.split_once('@') else {
-            return Err(Fault::Usage {
-                message: format!("--port-from: expected PART/TIMER@CLOCK, found `{from}`"),
-                hint: "for example --port-from stm32f411/tim3@100MHz".to_owned(),
-            });
-        };
-        let Location { part, timer, channel } = Location::read(place)?;
-        let assignments = self.registers.iter().flat_map(|text| text.split_whitespace());
-        let assignments = assignments.map(|text| read("registers", text, str::parse));
-        let request = DecodeRequest {
-            timer,
-            base: None,
-            channel,
-            clock: Some(real_clock("port-from", clock)?),
-            assignments: assignments.collect::<Result<_>>()?,
-            expect: None,
-            within,
-            allow_overclock: false,
-        };
-        Ok((part, request))
+    fn overclocked<'c>(&self, mut signal: Specified<'c>) -> Specified<'c> {
+        signal.spec.on.allow_overclock = self.allow_overclock;
+        signal
     }
+
+    /// The registers that are ported over.
+    fn registers(&self) -> Vec<Assignment> {
+        self.registers.iter().flat_map(|Assignments(all)| all).cloned().collect()
+    }
+
+    /// How settings are searched.
+    pub fn options(&self) -> SearchOptions {
+        let prefer = self.prefer.map(|preference| match preference {
+            Preference::Exact => Prefer::Exact,
+            Preference::Fine => Prefer::Fine,
+            Preference::RoundTick => Prefer::RoundTick,
+        });
+        SearchOptions { prefer, dither: self.dither, all: self.all }
+    }
+}
+
+/// Several `NAME=VALUE`, with spaces between.
+#[derive(Debug, Clone)]
+struct Assignments(Vec<Assignment>);
+
+fn assignments(text: &str) -> Result<Assignments, Refusal> {
+    Ok(Assignments(text.split_whitespace().map(str::parse).collect::<kairotic_core::Result<_>>()?))
+}
+
+/// Where a signal is ported over from.
+#[derive(Debug, Clone)]
+struct PortSource {
+    location: Location,
+    clock: Tolerance<Frequency>,
+}
+
+impl PortSource {
+    fn decode<'c>(
+        &self,
+        registers: Vec<Assignment>,
+        catalogue: &'c PartLibrary,
+    ) -> Result<DecodeRequest<'c>> {
+        let on = self.location.timer(catalogue)?.clocked(self.clock);
+        let channel = self.location.channel.clone();
+        Ok(DecodeRequest { channel, ..DecodeRequest::plain(on, registers) })
+    }
+}
+
+fn port_source(from: &str) -> Result<PortSource, Refusal> {
+    let (place, known) = from.split_once('@').ok_or_else(|| {
+        Refusal::new(
+            format!("expected PART/TIMER@CLOCK, found `{from}`"),
+            "for example --port-from stm32f411/tim3@100MHz",
+        )
+    })?;
+    Ok(PortSource { location: place.parse()?, clock: clock(known)? })
 }

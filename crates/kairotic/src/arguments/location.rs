@@ -1,60 +1,81 @@
 //! Where: `PART/TIMER` or `PART/TIMER/CHANNEL`, or a pin of the part.
 
+use std::str::FromStr;
+
 use clap::Args;
-use kairotic_core::part::{Part, PinOutput};
+use kairotic_core::part::{Part, PinOutput, TimerUse};
 use serde::Serialize;
 
+use super::typed::{Refusal, text};
+use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-use crate::fault::{Fault, Result};
-
-/// A timer of a part, and perhaps one of its channels.
+/// A part, perhaps one of its timers, and perhaps one of that timer's channels, all in lower case.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Location {
     /// The part.
     pub part: String,
     /// The timer.
-    pub timer: String,
+    pub timer: Option<String>,
     /// The channel's label.
     pub channel: Option<String>,
 }
 
-impl Location {
-    /// Reads `PART/TIMER[/CHANNEL]`; capitals do not matter.
-    ///
-    /// # Errors
-    /// [`Fault::Usage`] for any other shape.
-    pub fn read(text: &str) -> Result<Self> {
+impl FromStr for Location {
+    type Err = Refusal;
+
+    fn from_str(text: &str) -> Result<Self, Refusal> {
         let lower = text.to_lowercase();
         let steps: Vec<&str> = lower.split('/').collect();
         let (part, timer, channel) = match steps.as_slice() {
-            [part, timer] => (part, timer, None),
-            [part, timer, channel] => (part, timer, Some((*channel).to_owned())),
+            [part] => (part, None, None),
+            [part, timer] => (part, Some(timer), None),
+            [part, timer, channel] => (part, Some(timer), Some(channel)),
             _ => return Err(wrong(text)),
         };
         if steps.iter().any(|step| step.is_empty()) {
             return Err(wrong(text));
         }
-        Ok(Self { part: (*part).to_owned(), timer: (*timer).to_owned(), channel })
+        let owned = |step: &&str| (*step).to_owned();
+        Ok(Self { part: owned(part), timer: timer.map(owned), channel: channel.map(owned) })
     }
+}
 
-    /// The same, where the part alone is enough if it has only one timer.
+fn wrong(text: &str) -> Refusal {
+    Refusal::new(
+        format!("expected PART/TIMER or PART/TIMER/CHANNEL, found `{text}`"),
+        "for example --on stm32f411/tim3 or --on stm32f411/tim3/1; `kairotic parts` lists the parts",
+    )
+}
+
+impl Location {
+    /// The timer; the part alone is enough if it has only one.
     ///
     /// # Errors
-    /// As [`Location::read`]; a part that is not in the catalogue.
-    pub fn of(text: &str, catalogue: &PartLibrary) -> Result<Self> {
-        if text.is_empty() || text.contains('/') {
-            return Self::read(text);
+    /// A part that is not in the catalogue, and one of which a timer has to be named.
+    pub fn timer<'c>(&self, catalogue: &'c PartLibrary) -> Result<TimerUse<'c>> {
+        let part = catalogue.part(&self.part)?;
+        match (&self.timer, part.timers.as_slice()) {
+            (Some(timer), _) => Ok(TimerUse::of(part, timer)),
+            (None, [timer]) => Ok(TimerUse::of(part, &timer.name)),
+            (None, timers) => {
+                let timers: Vec<&str> = timers.iter().map(|timer| timer.name.as_str()).collect();
+                let name = &self.part;
+                Err(Fault::Usage {
+                    message: format!("--on: expected PART/TIMER or PART/TIMER/CHANNEL, found `{name}`"),
+                    hint: format!(
+                        "its timers: {}; `kairotic survey --part {name}` compares them",
+                        timers.join(", ")
+                    ),
+                })
+            }
         }
-        let part = catalogue.part(&text.to_lowercase())?;
-        if let [timer] = part.timers.as_slice() {
-            return Ok(Self { part: part.name.clone(), timer: timer.name.clone(), channel: None });
-        }
-        let timers: Vec<&str> = part.timers.iter().map(|timer| timer.name.as_str()).collect();
-        Err(Fault::Usage {
-            message: format!("--on: expected PART/TIMER or PART/TIMER/CHANNEL, found `{text}`"),
-            hint: format!("its timers: {}; `kairotic survey --part {text}` compares them", timers.join(", ")),
-        })
+    }
+
+    /// The location as it was typed.
+    fn typed(&self) -> String {
+        let rest = [&self.timer, &self.channel].into_iter().flatten();
+        rest.fold(self.part.clone(), |typed, step| format!("{typed}/{step}"))
     }
 }
 
@@ -62,11 +83,22 @@ impl Location {
 #[derive(Debug, Args)]
 pub struct LocationOptions {
     /// The timer, and perhaps the channel; a part alone means its only timer, with --pin the pin's, or in `derive` the best
-    #[arg(long, value_name = "PART/TIMER[/CHANNEL]")]
-    on: Option<String>,
+    #[arg(long, value_name = "PART/TIMER[/CHANNEL]", value_parser = text::<Location>)]
+    on: Option<Location>,
     /// The pin that the signal comes out of: it says which timer and channel; of several, `derive` takes the best
-    #[arg(long, value_name = "PIN")]
+    #[arg(long, value_name = "PIN", requires = "on")]
     pin: Option<String>,
+}
+
+/// A timer's output as it was located.
+#[derive(Debug, Clone)]
+pub struct Located<'c> {
+    /// The timer.
+    pub on: TimerUse<'c>,
+    /// The channel's label, where one was named.
+    pub channel: Option<String>,
+    /// The pin, where one was named.
+    pub pin: Option<PinChoice>,
 }
 
 /// A pin with the output that it carries, and the pins that share its timer.
@@ -108,49 +140,54 @@ impl LocationOptions {
         self.on.is_some()
     }
 
+    /// What `--on` says.
+    fn named(&self) -> Result<&Location> {
+        self.on.as_ref().ok_or_else(|| Fault::Usage {
+            message: "missing --on PART/TIMER".to_owned(),
+            hint: "for example --on stm32f411/tim3; `kairotic parts` lists the parts".to_owned(),
+        })
+    }
+
     /// Every place that is meant: those of a pin that several timers serve, and all timers of a part that is named alone.
     ///
     /// # Errors
-    /// As [`LocationOptions::read`], but for several places.
-    pub fn all(&self, catalogue: &PartLibrary) -> Result<Vec<(Location, Option<PinChoice>)>> {
-        let on = self.on.clone().unwrap_or_default().to_lowercase();
-        let (name, rest) = on.split_once('/').map_or((on.as_str(), None), |(name, rest)| (name, Some(rest)));
-        let at = |timer: &str, channel| Location { part: name.to_owned(), timer: timer.to_owned(), channel };
-        match (&self.pin, rest) {
-            (None, None) if !name.is_empty() => {
-                let part = catalogue.part(name)?;
-                Ok(part.timers.iter().map(|timer| (at(&timer.name, None), None)).collect())
+    /// As [`LocationOptions::one`], but for several places.
+    pub fn all<'c>(&self, catalogue: &'c PartLibrary) -> Result<Vec<Located<'c>>> {
+        let named = self.named()?;
+        let part = catalogue.part(&named.part)?;
+        match (&self.pin, &named.timer) {
+            (None, None) => {
+                let at = |timer: &String| Located { on: TimerUse::of(part, timer), channel: None, pin: None };
+                Ok(part.timers.iter().map(|timer| at(&timer.name)).collect())
             }
-            (None, _) => Ok(vec![self.read(catalogue)?]),
-            (Some(pin), rest) => {
-                let (timer, channel) = match rest.map(|rest| rest.split_once('/').unwrap_or((rest, ""))) {
-                    None => (None, ""),
-                    Some((timer, channel)) => (Some(timer), channel),
-                };
-                let part = catalogue.whole_part(name)?;
+            (None, Some(_)) => Ok(vec![self.one(catalogue)?]),
+            (Some(pin), timer) => {
+                let whole = catalogue.whole_part(&named.part)?;
                 if let Some(timer) = timer {
-                    part.instance(timer)?;
+                    whole.instance(timer)?;
                 }
-                let mut outputs = part.outputs_on(pin, timer)?;
+                let mut outputs = whole.outputs_on(pin, timer.as_deref())?;
                 let carried = outputs.first().map(PinOutput::output).unwrap_or_default();
-                outputs.retain(|output| {
-                    channel.is_empty() || output.channel.is_empty() || output.channel == channel
-                });
+                if let Some(channel) = &named.channel {
+                    outputs.retain(|output| output.channel.is_empty() || output.channel == *channel);
+                }
                 if outputs.is_empty() {
+                    let on = named.typed();
                     return Err(Fault::Usage {
                         message: format!("--pin: {pin} carries {carried}, not the channel of --on {on}"),
                         hint: "leave the channel out: the pin says it".to_owned(),
                     });
                 }
-                let place = |mut output: PinOutput| {
+                let located = |mut output: PinOutput| {
                     // Where any pin will do, the channel is the one that was named, or is left open.
-                    if output.channel.is_empty() {
+                    if let (true, Some(channel)) = (output.channel.is_empty(), &named.channel) {
                         channel.clone_into(&mut output.channel);
                     }
                     let channel = Some(output.channel.clone()).filter(|channel| !channel.is_empty());
-                    (at(&output.timer, channel), Some(PinChoice::with(&part, output)))
+                    let on = TimerUse::of(part, &output.timer);
+                    Located { on, channel, pin: Some(PinChoice::with(whole, output)) }
                 };
-                Ok(outputs.into_iter().map(place).collect())
+                Ok(outputs.into_iter().map(located).collect())
             }
         }
     }
@@ -158,26 +195,14 @@ impl LocationOptions {
     /// The place, and the pin where one was named.
     ///
     /// # Errors
-    /// [`Fault`] for a text of another shape, and for a pin that carries no output or several.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<(Location, Option<PinChoice>)> {
-        let on = self.on.clone().unwrap_or_default();
-        let Some(pin) = &self.pin else { return Ok((Location::of(&on, catalogue)?, None)) };
-        let lower = on.to_lowercase();
-        let (name, timer) = match lower.split_once('/') {
-            None => (lower.as_str(), None),
-            Some((name, timer)) => (name, Some(timer)),
+    /// [`Fault`] for names that are not there, and for a pin that carries no output or several.
+    pub fn one<'c>(&self, catalogue: &'c PartLibrary) -> Result<Located<'c>> {
+        let named = self.named()?;
+        let Some(pin) = &self.pin else {
+            return Ok(Located { on: named.timer(catalogue)?, channel: named.channel.clone(), pin: None });
         };
-        let part = catalogue.whole_part(name)?;
-        let choice = PinChoice::of(&part, pin, timer)?;
-        let (timer, channel) = (choice.output.timer.clone(), Some(choice.output.channel.clone()));
-        Ok((Location { part: name.to_owned(), timer, channel }, Some(choice)))
-    }
-}
-
-fn wrong(text: &str) -> Fault {
-    Fault::Usage {
-        message: format!("--on: expected PART/TIMER or PART/TIMER/CHANNEL, found `{text}`"),
-        hint: "for example --on stm32f411/tim3 or --on stm32f411/tim3/1; `kairotic parts` lists the parts"
-            .to_owned(),
+        let pin = PinChoice::of(catalogue.whole_part(&named.part)?, pin, named.timer.as_deref())?;
+        let on = TimerUse::of(catalogue.part(&named.part)?, &pin.output.timer);
+        Ok(Located { on, channel: Some(pin.output.channel.clone()), pin: Some(pin) })
     }
 }

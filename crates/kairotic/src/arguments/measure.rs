@@ -3,13 +3,15 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use kairotic_core::load::Load;
-use kairotic_core::requirement::Needs;
+use kairotic_core::signal::SignalSpec;
 
-use super::budget::need;
 use super::capture::CaptureOptions;
-use super::signal_spec::PlanOptions;
-use crate::fault::Result;
+use super::needs::NeedText;
+use super::plot::PlotOptions;
+use super::signal_spec::SpecOptions;
+use super::typed::{Refusal, text};
+use crate::fault::{Fault, Result};
+use crate::part_library::PartLibrary;
 
 /// What a recorder saw, measured: frequency, pulse, duty and jitter with their uncertainty.
 ///
@@ -18,29 +20,29 @@ use crate::fault::Result;
 /// what is off is put down to the registers, the clock or the software.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
+#[command(mut_arg("plot", |plot| plot.help(
+    "Draw the first signal that has a period: its periods and edges over time, how they are spread, and its Allan \
+     deviation, to an SVG or PNG file"
+)))]
+#[command(mut_arg("signal", |signal| signal.help("One signal of the board; all of them where none is named")))]
 pub struct MeasureArgs {
     /// The capture; - for a pipe
     pub file: PathBuf,
     #[command(flatten)]
     pub capture: CaptureOptions,
     /// Two signals to hold against one another: phase, overlap, dead time
-    #[arg(long, value_name = "FIRST,SECOND", help_heading = "Capture")]
-    pub between: Vec<String>,
-    /// Draw the first signal that has a period: its periods and edges over time, how they are spread, and its Allan
-    /// deviation, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
-    pub plot: Option<PathBuf>,
-    /// Replace the picture where the file is there already
-    #[arg(long, requires = "plot", help_heading = "Output")]
-    pub force: bool,
+    #[arg(long, value_name = "FIRST,SECOND", value_parser = two_signals, help_heading = "Capture")]
+    pub between: Vec<(String, String)>,
     #[command(flatten)]
-    pub plan: PlanOptions,
+    pub plot: PlotOptions,
+    #[command(flatten)]
+    pub spec: SpecOptions,
     /// Which signal of the capture is which of the plan, where their names differ: D0=shutter,D1=dome
-    #[arg(long, value_name = "CAPTURED=PLANNED", value_delimiter = ',', help_heading = "Plan")]
-    pub map: Vec<String>,
+    #[arg(long, value_name = "CAPTURED=PLANNED", value_delimiter = ',', value_parser = captured_planned, help_heading = "Plan")]
+    pub map: Vec<(String, String)>,
     /// What is required of a signal that options plan: frequency, pulse, jitter or clock
-    #[arg(long, value_name = "NAME=LIMIT", help_heading = "Plan", requires = "on")]
-    need: Vec<String>,
+    #[arg(long, value_name = "NAME=LIMIT", value_parser = text::<NeedText>, help_heading = "Plan", requires = "on")]
+    need: Vec<NeedText>,
     /// Tell what the clock behind all planned signals really has, and derive registers for it
     #[arg(long, help_heading = "Plan")]
     pub fit_clock: bool,
@@ -58,14 +60,44 @@ Examples:
       one signal against a target";
 
 impl MeasureArgs {
-    /// What the options require, besides what the plan does.
+    /// The planned signals, with what the options require besides.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for requirements that there are not.
-    pub fn needs(&self, mut needs: Needs, load: Option<&Load>) -> Result<Needs> {
-        for text in &self.need {
-            need(&mut needs, load, text)?;
+    /// As [`SpecOptions::all`]; a map or a clock to fit without a plan.
+    pub fn plan<'c>(&self, catalogue: &'c PartLibrary) -> Result<Vec<SignalSpec<'c>>> {
+        if !self.spec.is_given() {
+            if self.fit_clock || !self.map.is_empty() {
+                return Err(Fault::Usage {
+                    message: "--map and --fit-clock mean nothing without a plan".to_owned(),
+                    hint: "give --board FILE, or a target with --on".to_owned(),
+                });
+            }
+            return Ok(Vec::new());
         }
-        Ok(needs)
+        let mut plan: Vec<SignalSpec<'_>> =
+            self.spec.all(catalogue)?.into_iter().map(|planned| planned.spec).collect();
+        for SignalSpec { needs, load, .. } in &mut plan {
+            for need in &self.need {
+                need.require(needs, load.as_ref())?;
+            }
+        }
+        Ok(plan)
     }
+}
+
+fn two_signals(text: &str) -> Result<(String, String), Refusal> {
+    pair(text, ',').ok_or_else(|| {
+        let message = format!("expected two signals with a comma between, found `{text}`");
+        Refusal::new(message, "for example --between D0,D1")
+    })
+}
+
+fn captured_planned(text: &str) -> Result<(String, String), Refusal> {
+    pair(text, '=').ok_or_else(|| {
+        Refusal::new(format!("expected CAPTURED=PLANNED, found `{text}`"), "for example --map D0=shutter")
+    })
+}
+
+fn pair(text: &str, between: char) -> Option<(String, String)> {
+    text.split_once(between).map(|(first, second)| (first.trim().to_owned(), second.trim().to_owned()))
 }

@@ -2,6 +2,9 @@
 
 use clap::Args;
 
+use super::location::Location;
+use super::typed::Refusal;
+
 /// Browse the catalogue.
 ///
 /// Without an argument: the parts. With a part: its timers and clocks. With PART/TIMER: the timer's dividers, modes,
@@ -10,10 +13,10 @@ use clap::Args;
 #[command(after_help = EXAMPLES)]
 pub struct PartsArgs {
     /// A part, or a timer of it
-    #[arg(value_name = "PART[/TIMER]")]
-    pub path: Option<String>,
+    #[arg(value_name = "PART[/TIMER]", value_parser = part_or_timer)]
+    pub location: Option<Location>,
     /// The pins of the part: which outputs each can carry, and which share a period
-    #[arg(long, requires = "path")]
+    #[arg(long, requires = "location")]
     pub pins: bool,
 }
 
@@ -24,3 +27,11 @@ Examples:
   kairotic parts samd21g18/tcc0
   kairotic parts stm32f446 --pins
   kairotic parts --parts ./my-parts --format markdown";
+
+fn part_or_timer(text: &str) -> Result<Location, Refusal> {
+    let location = text.parse::<Location>().ok().filter(|location| location.channel.is_none());
+    location.ok_or_else(|| {
+        let message = format!("expected PART or PART/TIMER, found `{text}`");
+        Refusal::new(message, "for example `kairotic parts stm32f411/tim3`")
+    })
+}

@@ -1,22 +1,19 @@
 //! The arguments of `scale`.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::limits;
-use kairotic_core::load::Load;
-use kairotic_core::load::ObservedValue;
-use kairotic_core::quantity::{Angle, Duty, Frequency, Range, Rational, Tolerance, parse};
+use kairotic_core::load::{Load, ObservedValue};
+use kairotic_core::quantity::{Angle, Duty, Range, Rational};
 use kairotic_core::scale::Word;
-use kairotic_core::search::DeriveRequest;
-use kairotic_core::signal::Target;
+use kairotic_core::signal::SignalSpec;
 use kairotic_formats::map_code::Language;
 use kairotic_formats::observations::{self, Given};
 
-use super::board::{BoardOptions, BoardPlace, BoardSignal};
-use super::location::Location;
-use super::quantities::read;
-use super::signal_options::{DESCRIBED, DescribedSignal};
+use super::plot::PlotOptions;
+use super::signal_spec::{DESCRIBED, SpecOptions};
+use super::typed::{Refusal, range, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
@@ -31,7 +28,9 @@ use crate::part_library::PartLibrary;
                       kairotic scale --observed GIVEN=SEEN,... --board FILE --signal NAME"
 )]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("ends").args(["to", "on", "board"]).required(true))]
-#[command(group = ArgGroup::new("described").args(DESCRIBED).multiple(true).conflicts_with_all(["to", "board"]))]
+#[command(mut_arg("plot", |plot| plot.help(
+    "Draw the map, and how far its arithmetic is off the line, to an SVG or PNG file"
+)))]
 pub struct ScaleArgs {
     /// The inputs: 0..4095, 12bit, -100%..100% or 0deg..120deg; the second becomes the higher end of the span
     #[arg(
@@ -39,16 +38,22 @@ pub struct ScaleArgs {
         value_name = "LOW..HIGH",
         allow_hyphen_values = true,
         help_heading = "Map",
-        required_unless_present = "observed"
+        required_unless_present = "observed",
+        value_parser = inputs
     )]
-    from: Option<String>,
+    from: Option<Inputs>,
     /// The compare values themselves, without a timer
-    #[arg(long, value_name = "LOW..HIGH", allow_hyphen_values = true, help_heading = "Map")]
-    to: Option<String>,
+    #[arg(
+        long,
+        value_name = "LOW..HIGH",
+        allow_hyphen_values = true,
+        help_heading = "Map",
+        conflicts_with_all = DESCRIBED,
+        value_parser = compares
+    )]
+    to: Option<(u64, u64)>,
     #[command(flatten)]
-    described: DescribedSignal,
-    #[command(flatten)]
-    board: BoardOptions,
+    spec: SpecOptions,
     /// Calibrate the load of a board's signal instead: the pulses, duties or compare values that it was given and what
     /// was seen (degrees, throttle, rpm, volts, watts), as 1000us=8deg,6400=107deg or 40%=900rpm,80%=2100rpm, or a CSV
     /// file with one such pair a line
@@ -57,7 +62,7 @@ pub struct ScaleArgs {
         value_name = "GIVEN=SEEN,...|FILE",
         help_heading = "Calibration",
         requires = "board",
-        conflicts_with_all = ["from", "code", "every", "points", "read_back"]
+        conflicts_with_all = ["from", "code", "every", "points", "read_back", "plot"]
     )]
     pub observed: Option<String>,
     /// Bits of the machine's word: 16 or 32
@@ -69,9 +74,10 @@ pub struct ScaleArgs {
         value_name = "STEPS",
         default_value = "0.5",
         allow_hyphen_values = true,
-        help_heading = "Arithmetic"
+        help_heading = "Arithmetic",
+        value_parser = max_error
     )]
-    max_error: String,
+    max_error: Rational,
     /// Print the arithmetic as a function
     #[arg(long, value_name = "LANGUAGE", value_enum, help_heading = "Output")]
     pub code: Option<Code>,
@@ -79,7 +85,7 @@ pub struct ScaleArgs {
     #[arg(long, value_name = "NAME", default_value = "compare_of", value_parser = identifier, help_heading = "Output")]
     pub name: String,
     /// Show every so many inputs, from the lowest on
-    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..), help_heading = "Output", conflicts_with = "points")]
+    #[arg(long, value_name = "NUMBER", value_parser = whole::<u32, 1, 4_294_967_295>, help_heading = "Output", conflicts_with = "points")]
     every: Option<u32>,
     /// Show these inputs, with commas between
     #[arg(
@@ -90,12 +96,8 @@ pub struct ScaleArgs {
         help_heading = "Output"
     )]
     points: Vec<i64>,
-    /// Draw the map, and how far its arithmetic is off the line, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output", conflicts_with = "observed")]
-    pub plot: Option<PathBuf>,
-    /// Replace the picture where the file is there already
-    #[arg(long, requires = "plot", help_heading = "Output")]
-    pub force: bool,
+    #[command(flatten)]
+    pub plot: PlotOptions,
     /// Show what these compare values stand for
     #[arg(long, value_name = "COMPARES", value_delimiter = ',', help_heading = "Output")]
     pub read_back: Vec<u64>,
@@ -133,97 +135,72 @@ impl From<Code> for Language {
 }
 
 /// Where the compare values come from.
-pub enum Ends {
+pub enum Ends<'c> {
     /// They are given.
     Given(u64, u64),
-    /// From the span of a target on a timer, perhaps of a board's signal.
-    Timer {
-        /// The part's name.
-        part: String,
-        /// The signal.
-        request: Box<DeriveRequest>,
-        /// The board, where it is one of a board.
-        board: Option<Box<BoardSignal>>,
-    },
+    /// From the span of a planned signal.
+    Signal(Box<SignalSpec<'c>>),
 }
 
 /// What was observed of a load.
-pub struct Observed {
+pub struct Observed<'c> {
+    /// The signal that drives it.
+    pub spec: SignalSpec<'c>,
     /// The load.
     pub load: Load,
     /// What it was given, and what was seen.
     pub pairs: Vec<(Given, ObservedValue)>,
-    /// Where its signal comes out.
-    pub place: Location,
-    /// The clock that reaches the timer, where it is given.
-    pub clock: Option<Tolerance<Frequency>>,
-    /// The signal.
-    pub target: Box<Target>,
 }
 
 /// What is asked of a map.
-pub struct ScaleAsk {
-    /// The lowest and the highest input.
-    pub inputs: (i64, i64),
-    /// What the inputs count, where they have a unit.
-    pub unit: &'static str,
+pub struct ScaleAsk<'c> {
+    /// The inputs.
+    pub inputs: Inputs,
     /// The compare values.
-    pub ends: Ends,
+    pub ends: Ends<'c>,
     /// The machine's word.
     pub word: Word,
     /// The largest error that will do, in compare steps.
     pub most: Rational,
 }
 
+/// The whole-number inputs of a map.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Inputs {
+    /// The one that becomes the lower end of the span.
+    pub low: i64,
+    /// The one that becomes the higher end.
+    pub high: i64,
+    /// What they count, where they have a unit.
+    pub unit: &'static str,
+}
+
 impl ScaleArgs {
     /// What is asked.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no ranges or quantities.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<ScaleAsk> {
-        let (inputs, unit) = inputs(self.from.as_deref().unwrap_or_default())?;
+    /// As [`SpecOptions::one`].
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<ScaleAsk<'c>> {
+        // Without inputs a load is calibrated, and this is not asked.
+        let inputs = self.from.unwrap_or(Inputs { low: 0, high: 0, unit: "" });
         let word = if self.word == "16" { Word::BITS_16 } else { Word::BITS_32 };
-        let wrong = || Fault::Usage {
-            message: format!(
-                "--max-error: expected a number of compare steps greater than zero, found `{}`",
-                self.max_error
-            ),
-            hint: "for example --max-error 0.5".to_owned(),
+        let ends = match self.to {
+            Some((low, high)) => Ends::Given(low, high),
+            None => Ends::Signal(Box::new(self.spec.one(catalogue)?.spec)),
         };
-        let most: Duty = format!("{}%", self.max_error).parse().map_err(|_| wrong())?;
-        let most =
-            most.value().times(Rational::whole(100)).filter(|most| most.is_positive()).ok_or_else(wrong)?;
-        let ends = if let Some(text) = &self.to {
-            let (low, high) = whole("to", text)?;
-            let unsigned = |number: i64| {
-                u64::try_from(number).map_err(|_| Fault::Usage {
-                    message: format!("--to: expected compare values from zero on, found {number}"),
-                    hint: "for example --to 1800..4200".to_owned(),
-                })
-            };
-            Ends::Given(unsigned(low)?, unsigned(high)?)
-        } else if let Some(BoardPlace { signal, place, clock, .. }) = self.board.read(catalogue)? {
-            let target = signal.board.target(&signal.signal)?;
-            let request = DeriveRequest::plain(place.timer, place.channel, clock, target);
-            Ends::Timer { part: place.part, request: Box::new(request), board: Some(Box::new(signal)) }
-        } else {
-            let (part, request) = self.described.read(catalogue)?;
-            Ends::Timer { part, request: Box::new(request), board: None }
-        };
-        Ok(ScaleAsk { inputs, unit, ends, word, most })
+        Ok(ScaleAsk { inputs, ends, word, most: self.max_error })
     }
 
     /// The board's signal whose load is calibrated, and what was observed of it.
     ///
     /// # Errors
     /// [`Fault`] for a signal without a load, a file that cannot be read, and pairs of another shape.
-    pub fn observations(&self, text: &str, catalogue: &PartLibrary) -> Result<Observed> {
-        let no_load = || Fault::Usage {
+    pub fn observations<'c>(&self, text: &str, catalogue: &'c PartLibrary) -> Result<Observed<'c>> {
+        let spec = self.spec.one(catalogue)?.spec;
+        let load = spec.load.clone().ok_or_else(|| Fault::Usage {
             message: "--observed: the signal has no load to calibrate".to_owned(),
             hint: "name one with `load` in the board file".to_owned(),
-        };
-        let BoardPlace { signal: on, place, clock, .. } = self.board.read(catalogue)?.ok_or_else(no_load)?;
-        let load = on.board.load_of(&on.signal).cloned().ok_or_else(no_load)?;
+        })?;
         let wrong = |pair: &str| Fault::Usage {
             message: format!(
                 "--observed: expected a pulse, duty or compare value and what was seen, found `{pair}`"
@@ -234,7 +211,10 @@ impl ScaleArgs {
         if text.contains('=') {
             for pair in text.split(',') {
                 let (given, seen) = pair.split_once('=').ok_or_else(|| wrong(pair))?;
-                pairs.push(read("observed", pair, |_| observations::pair(&load.kind, given, seen))?);
+                let read = observations::pair(&load.kind, given, seen);
+                pairs.push(
+                    read.map_err(|error| Fault::Option { option: "observed", error: Box::new(error) })?,
+                );
             }
         } else {
             let source = catalogue.file(Path::new(text))?;
@@ -243,15 +223,14 @@ impl ScaleArgs {
                 hint: "a line has what was given and what was seen, as in 1000us,8deg".to_owned(),
             })?;
         }
-        let target = Box::new(on.board.target(&on.signal)?);
-        Ok(Observed { load, pairs, place, clock, target })
+        Ok(Observed { spec, load, pairs })
     }
 
     /// The inputs that are shown: those that are asked for, or the ends and what lies at the quarters.
     ///
     /// # Errors
     /// [`Fault::Usage`] for more rows than a table has.
-    pub fn shown(&self, (low, high): (i64, i64)) -> Result<Vec<i64>> {
+    pub fn shown(&self, Inputs { low, high, .. }: Inputs) -> Result<Vec<i64>> {
         if !self.points.is_empty() {
             return Ok(self.points.clone());
         }
@@ -286,48 +265,59 @@ fn identifier(text: &str) -> Result<String, String> {
 }
 
 /// A range of inputs: whole numbers, a number of bits, or whole numbers of a unit.
-fn inputs(text: &str) -> Result<((i64, i64), &'static str)> {
-    if let Some(bits) = text.trim().strip_suffix("bit").and_then(|bits| bits.trim().parse::<u32>().ok()) {
-        return match 1_i64.checked_shl(bits).filter(|_| (1..=32).contains(&bits)) {
-            Some(count) => Ok(((0, count - 1), "")),
-            None => Err(wrong_inputs(text)),
-        };
-    }
-    let ends = |low: Rational, high: Rational, scale: i64, unit| {
-        let number = |value: Rational| {
-            let scaled = value.times(Rational::whole(scale)).filter(|scaled| scaled.is_whole());
-            scaled.and_then(|scaled| i64::try_from(scaled.numerator()).ok()).ok_or_else(|| wrong_inputs(text))
-        };
-        Ok(((number(low)?, number(high)?), unit))
+fn inputs(text: &str) -> Result<Inputs, Refusal> {
+    let wrong = || {
+        Refusal::new(
+            format!("expected a range of whole numbers, found `{text}`"),
+            "for example --from 0..4095, --from 12bit, --from -100%..100% or --from 0deg..120deg",
+        )
     };
-    if text.contains('%') {
-        let range: Range<Duty> = read("from", text, parse::range)?;
-        return ends(range.low.value(), range.high.value(), 100, "%");
+    if let Some(bits) = text.trim().strip_suffix("bit").and_then(|bits| bits.trim().parse::<u32>().ok()) {
+        let count = 1_i64.checked_shl(bits).filter(|_| (1..=32).contains(&bits)).ok_or_else(wrong)?;
+        return Ok(Inputs { low: 0, high: count - 1, unit: "" });
     }
-    if text.contains("deg") {
-        let range: Range<Angle> = read("from", text, parse::range)?;
-        return ends(range.low.value(), range.high.value(), 360, "deg");
-    }
-    Ok((whole("from", text)?, ""))
+    let number = |value: Rational, scale: i64| {
+        let scaled = value.times(Rational::whole(scale)).filter(|scaled| scaled.is_whole());
+        scaled.and_then(|scaled| i64::try_from(scaled.numerator()).ok()).ok_or_else(wrong)
+    };
+    let (low, high, unit) = if text.contains('%') {
+        let range: Range<Duty> = range(text)?;
+        (number(range.low.value(), 100)?, number(range.high.value(), 100)?, "%")
+    } else if text.contains("deg") {
+        let range: Range<Angle> = range(text)?;
+        (number(range.low.value(), 360)?, number(range.high.value(), 360)?, "deg")
+    } else {
+        let (low, high) = whole_ends(text).ok_or_else(wrong)?;
+        (low, high, "")
+    };
+    Ok(Inputs { low, high, unit })
 }
 
-fn whole(option: &str, text: &str) -> Result<(i64, i64)> {
-    let ends = text.split_once("..").and_then(|(low, high)| {
-        Some((low.trim().replace('_', "").parse().ok()?, high.trim().replace('_', "").parse().ok()?))
-    });
-    ends.ok_or_else(|| match option {
-        "from" => wrong_inputs(text),
-        _ => Fault::Usage {
-            message: format!("--{option}: expected two whole numbers with two dots between, found `{text}`"),
-            hint: format!("for example --{option} 1800..4200"),
-        },
-    })
+/// Two compare values.
+fn compares(text: &str) -> Result<(u64, u64), Refusal> {
+    const EXAMPLE: &str = "for example --to 1800..4200";
+    let (low, high) = whole_ends(text).ok_or_else(|| {
+        let message = format!("expected two whole numbers with two dots between, found `{text}`");
+        Refusal::new(message, EXAMPLE)
+    })?;
+    let unsigned = |number: i64| {
+        let message = format!("expected compare values from zero on, found {number}");
+        u64::try_from(number).map_err(|_| Refusal::new(message, EXAMPLE))
+    };
+    Ok((unsigned(low)?, unsigned(high)?))
 }
 
-fn wrong_inputs(text: &str) -> Fault {
-    Fault::Usage {
-        message: format!("--from: expected a range of whole numbers, found `{text}`"),
-        hint: "for example --from 0..4095, --from 12bit, --from -100%..100% or --from 0deg..120deg"
-            .to_owned(),
-    }
+fn whole_ends(text: &str) -> Option<(i64, i64)> {
+    let number = |text: &str| text.trim().replace('_', "").parse().ok();
+    let (low, high) = text.split_once("..")?;
+    Some((number(low)?, number(high)?))
+}
+
+fn max_error(text: &str) -> Result<Rational, Refusal> {
+    let wrong = || {
+        let message = format!("expected a number of compare steps greater than zero, found `{text}`");
+        Refusal::new(message, "for example --max-error 0.5")
+    };
+    let most: Duty = format!("{text}%").parse().map_err(|_| wrong())?;
+    most.value().times(Rational::whole(100)).filter(|most| most.is_positive()).ok_or_else(wrong)
 }

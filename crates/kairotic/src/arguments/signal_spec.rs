@@ -1,81 +1,136 @@
-//! What is planned: a target given by options, a signal of a board, or all signals of one.
+//! A planned signal: by options, or by a board file.
 
 use std::path::PathBuf;
 
 use clap::Args;
-use kairotic_core::load::Load;
-use kairotic_core::requirement::Needs;
-use kairotic_core::search::DeriveRequest;
+use kairotic_core::part::TimerUse;
+use kairotic_core::signal::SignalSpec;
+use kairotic_core::target::Target;
 
-use super::board::{BoardPlace, BoardSignal, open};
-use super::signal_options::{DESCRIBED, DescribedSignal};
-use crate::fault::Result;
+use super::board::{BoardSignal, open};
+use super::clock::ClockOptions;
+use super::location::{Located, LocationOptions};
+use super::routing::Routing;
+use super::shape::{ModeOptions, ShapeOptions};
+use super::signals;
+use super::target::TargetOptions;
+use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// A plan, by options or by a board file.
+/// The options that say what a board file says as well: with one they mean nothing.
+pub const DESCRIBED: [&str; 4] = ["LocationOptions", "ClockOptions", signals::GROUP, "ShapeOptions"];
+
+/// Planned signals, by options or by a board file.
 #[derive(Debug, Args)]
-pub struct PlanOptions {
+pub struct SpecOptions {
     #[command(flatten)]
-    described: DescribedSignal,
-    /// A board file: its signals are the plan
-    #[arg(long, value_name = "FILE", help_heading = "Board", conflicts_with_all = DESCRIBED, conflicts_with = "on")]
+    pub location: LocationOptions,
+    #[command(flatten)]
+    pub clock: ClockOptions,
+    #[command(flatten)]
+    pub target: TargetOptions,
+    #[command(flatten)]
+    pub shape: ShapeOptions,
+    #[command(flatten)]
+    pub modes: ModeOptions,
+    /// A board file: it says where, from which clock, and what is wanted
+    #[arg(long, value_name = "FILE", help_heading = "Board", conflicts_with_all = DESCRIBED)]
     board: Option<PathBuf>,
-    /// One signal of the board; all of them where none is named
+    /// The signal of the board that is meant
     #[arg(long, value_name = "NAME", requires = "board", help_heading = "Board")]
     signal: Option<String>,
 }
 
-/// One planned signal.
-pub struct PlannedSignal {
-    /// Its name on the board, or its place.
-    pub name: String,
-    /// The part's name.
-    pub part: String,
-    /// What is to be derived.
-    pub derive: DeriveRequest,
-    /// What is required.
-    pub needs: Needs,
-    /// What it drives.
-    pub load: Option<Load>,
+/// A planned signal with what lies around its timer.
+#[derive(Debug)]
+pub struct Specified<'c> {
+    /// The signal.
+    pub spec: SignalSpec<'c>,
+    /// The way of its clock, and its pin.
+    pub around: Routing,
+    /// Whether a board file says it.
+    pub by_board: bool,
 }
 
-impl PlanOptions {
-    /// Whether anything is planned.
-    pub fn is_given(&self) -> bool {
-        self.board.is_some() || self.described.is_given()
+impl Specified<'_> {
+    /// The signal's name, where a board file gives it one.
+    pub fn board_name(&self) -> Option<String> {
+        self.by_board.then(|| self.spec.name.clone())
+    }
+}
+
+impl SpecOptions {
+    /// Whether any signal is planned.
+    pub const fn is_given(&self) -> bool {
+        self.board.is_some() || self.location.is_given()
+    }
+
+    /// Whether a board file plans them.
+    pub const fn is_by_board(&self) -> bool {
+        self.board.is_some()
+    }
+
+    /// The one planned signal: of a board with several, one has to be named.
+    ///
+    /// # Errors
+    /// As [`SpecOptions::all`]; [`Fault::Usage`] for a board of which a signal has to be named.
+    pub fn one<'c>(&self, catalogue: &'c PartLibrary) -> Result<Specified<'c>> {
+        match <[_; 1]>::try_from(self.all(catalogue)?) {
+            Ok([signal]) => Ok(signal),
+            Err(all) => {
+                let names: Vec<&str> = all.iter().map(|signal| signal.spec.name.as_str()).collect();
+                Err(Fault::Usage {
+                    message: format!("missing --signal: the board has {} signals", all.len()),
+                    hint: format!("name one of {}", names.join(", ")),
+                })
+            }
+        }
     }
 
     /// The planned signals, in the order of the board.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault) for a board file that cannot be read or is wrong, and for texts that are no quantities.
-    pub fn read(&self, catalogue: &PartLibrary) -> Result<Vec<PlannedSignal>> {
-        if let Some(file) = &self.board {
-            let board = open(file, catalogue)?;
-            let names: Vec<String> = match &self.signal {
-                Some(name) => vec![board.signal(name)?.name.clone()],
-                None => board.signals.iter().map(|signal| signal.name.clone()).collect(),
-            };
-            let planned = names.into_iter().map(|name| {
-                let signal = board.signal(&name)?.clone();
-                let on = BoardSignal { board: board.clone(), signal };
-                let BoardPlace { signal: on, place, clock, .. } = BoardPlace::of(on, catalogue)?;
-                let target = on.board.target(&on.signal)?;
-                Ok(PlannedSignal {
-                    name,
-                    part: place.part,
-                    derive: DeriveRequest::plain(place.timer, place.channel, clock, target),
-                    needs: on.signal.needs.clone(),
-                    load: on.board.load_of(&on.signal).cloned(),
-                })
-            });
-            return planned.collect();
-        }
-        let (part, derive) = self.described.read(catalogue)?;
-        let name = match &derive.channel {
-            Some(channel) => format!("{}/{channel}", derive.timer),
-            None => derive.timer.clone(),
+    /// A board file that cannot be read or is wrong; names that are not there; what the clock tree refuses.
+    pub fn all<'c>(&self, catalogue: &'c PartLibrary) -> Result<Vec<Specified<'c>>> {
+        let Some(file) = &self.board else { return Ok(vec![self.described(catalogue)?]) };
+        let board = open(file, catalogue)?;
+        let signals = match &self.signal {
+            Some(name) => vec![board.signal(name)?.clone()],
+            None => board.signals.clone(),
         };
-        Ok(vec![PlannedSignal { name, part, derive, needs: Needs::default(), load: None }])
+        let specified = |signal| {
+            let (spec, around) = BoardSignal { board: board.clone(), signal }.spec(catalogue)?;
+            let (on, target) = self.insisted(spec.on, spec.target);
+            Ok(Specified { spec: SignalSpec { on, target, ..spec }, around, by_board: true })
+        };
+        signals.into_iter().map(specified).collect()
+    }
+
+    /// The signal that the options describe.
+    fn described<'c>(&self, catalogue: &'c PartLibrary) -> Result<Specified<'c>> {
+        let located = self.location.one(catalogue)?;
+        let (on, target, around) = self.wanted_at(located, self.target.target()?, catalogue)?;
+        // What the clock does after reset is told by the whole part.
+        let on = TimerUse { part: catalogue.whole_part(&on.part.name)?, ..on };
+        Ok(Specified { spec: SignalSpec::of(on, target), around, by_board: false })
+    }
+
+    /// A target at a place, from the clock and in the shape that the options say.
+    ///
+    /// # Errors
+    /// What the clock tree refuses.
+    pub fn wanted_at<'c>(
+        &self,
+        Located { on, channel, pin }: Located<'c>,
+        target: Target,
+        catalogue: &PartLibrary,
+    ) -> Result<(TimerUse<'c>, Target, Routing)> {
+        let (on, way) = self.clock.on(on, catalogue)?;
+        let (on, target) = self.insisted(on, Target { channel, ..target });
+        Ok((on, self.shape.of(target), Routing { way, pin, ..Routing::default() }))
+    }
+
+    fn insisted<'c>(&self, on: TimerUse<'c>, target: Target) -> (TimerUse<'c>, Target) {
+        self.modes.on(on, target)
     }
 }

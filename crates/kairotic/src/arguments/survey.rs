@@ -1,16 +1,15 @@
 //! The arguments of `survey`.
 
-use std::path::PathBuf;
-
 use clap::{ArgGroup, Args, ValueEnum};
 use glob::Pattern;
-use kairotic_core::quantity::Frequency;
-use kairotic_core::signal::{Aim, Ask, Target};
 use kairotic_core::survey::{SortBy, SurveyClock, SurveyRequest};
+use kairotic_core::target::{Ask, Target};
 
 use super::board::{BoardOptions, BoardSignal};
-use super::quantities::real_clock;
+use super::plot::PlotOptions;
+use super::signals;
 use super::target::TargetOptions;
+use super::typed::{Refusal, clock};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
@@ -21,18 +20,21 @@ use crate::part_library::PartLibrary;
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic survey (--freq F | --period T | --board FILE --signal NAME) [OPTIONS]")]
 #[command(after_help = EXAMPLES, group = ArgGroup::new("aim").args(["freq", "period", "board"]).required(true))]
-#[command(group = ArgGroup::new("described").args(["duty", "pulse", "phase", "span", "min_bits"]).multiple(true).conflicts_with("board"))]
+#[command(mut_arg("board", |board| board.conflicts_with(signals::GROUP)))]
+#[command(mut_arg("plot", |plot| plot.help(
+    "Draw the steps of the first rows against frequency to an SVG or PNG file"
+)))]
 pub struct SurveyArgs {
     #[command(flatten)]
     target: TargetOptions,
     #[command(flatten)]
     board: BoardOptions,
     /// Only parts whose name matches, such as 'stm32*'; may be given several times
-    #[arg(long = "part", value_name = "PATTERN", help_heading = "Choice")]
-    parts: Vec<String>,
+    #[arg(long = "part", value_name = "PATTERN", help_heading = "Choice", value_parser = pattern)]
+    parts: Vec<Pattern>,
     /// The clock of every timer: default (after reset), max, or a frequency
-    #[arg(long, value_name = "CLOCK", default_value = "default", help_heading = "Choice")]
-    clock: String,
+    #[arg(long, value_name = "CLOCK", default_value = "default", help_heading = "Choice", value_parser = survey_clock)]
+    clock: SurveyClock,
     /// Only timers that this pin can carry
     #[arg(long, value_name = "PIN", help_heading = "Choice")]
     pub pin: Option<String>,
@@ -48,12 +50,8 @@ pub struct SurveyArgs {
     /// What the rows are sorted by
     #[arg(long, value_enum, default_value_t = Sort::Score, help_heading = "Choice")]
     sort: Sort,
-    /// Draw the steps of the first rows against frequency to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
-    pub plot: Option<PathBuf>,
-    /// Replace the picture where the file is there already
-    #[arg(long, requires = "plot", help_heading = "Output")]
-    pub force: bool,
+    #[command(flatten)]
+    pub plot: PlotOptions,
 }
 
 const EXAMPLES: &str = "\
@@ -82,13 +80,8 @@ impl SurveyArgs {
     /// What is wanted of every timer.
     ///
     /// # Errors
-    /// [`Fault`] for texts that are no quantities.
+    /// A board file that is wrong; a target without a frequency.
     pub fn read(&self, catalogue: &PartLibrary) -> Result<SurveyRequest> {
-        let clock = match self.clock.as_str() {
-            "default" => SurveyClock::Default,
-            "max" => SurveyClock::Highest,
-            text => SurveyClock::Given(real_clock("clock", text)?),
-        };
         let target = match self.board.signal(catalogue)? {
             Some(BoardSignal { board, signal }) => {
                 // Another part has its own channels.
@@ -96,30 +89,24 @@ impl SurveyArgs {
                 let asks = target.asks.into_iter().map(|ask| Ask { channel: None, ..ask });
                 Target { asks: asks.collect(), ..target }
             }
-            // One of the two is required.
-            None => self.target.target(self.target.aim()?.unwrap_or(Aim::Frequency(Frequency::ZERO)))?,
+            None => self.target.target()?,
         };
-        Ok(SurveyRequest { target, clock, mode: self.mode.clone(), dither: self.dither })
+        let target = Target { mode: self.mode.clone(), ..target };
+        Ok(SurveyRequest { target, clock: self.clock, dither: self.dither })
     }
 
     /// The names that match one of the patterns; all where there is none.
     ///
     /// # Errors
-    /// [`Fault::Usage`] for a pattern that is none, or that nothing matches.
+    /// [`Fault::Usage`] for patterns that nothing matches.
     pub fn matching(&self, names: Vec<String>) -> Result<Vec<String>> {
-        let mut patterns = Vec::new();
-        for text in &self.parts {
-            patterns.push(Pattern::new(&text.to_lowercase()).map_err(|error| Fault::Usage {
-                message: format!("--part: expected a pattern, found `{text}`: {error}"),
-                hint: "a star stands for any text: --part 'stm32*'".to_owned(),
-            })?);
-        }
         let fits =
-            |name: &String| patterns.is_empty() || patterns.iter().any(|pattern| pattern.matches(name));
+            |name: &String| self.parts.is_empty() || self.parts.iter().any(|pattern| pattern.matches(name));
         let found: Vec<String> = names.into_iter().filter(fits).collect();
         if found.is_empty() {
+            let patterns: Vec<&str> = self.parts.iter().map(Pattern::as_str).collect();
             return Err(Fault::Usage {
-                message: format!("--part: no part matches {}", self.parts.join(" or ")),
+                message: format!("--part: no part matches {}", patterns.join(" or ")),
                 hint: "`kairotic parts` lists them; a star stands for any text".to_owned(),
             });
         }
@@ -138,4 +125,21 @@ impl SurveyArgs {
             Sort::Part => SortBy::Part,
         }
     }
+}
+
+fn survey_clock(text: &str) -> Result<SurveyClock, Refusal> {
+    Ok(match text {
+        "default" => SurveyClock::Default,
+        "max" => SurveyClock::Highest,
+        text => SurveyClock::Given(clock(text)?),
+    })
+}
+
+fn pattern(text: &str) -> Result<Pattern, Refusal> {
+    Pattern::new(&text.to_lowercase()).map_err(|error| {
+        Refusal::new(
+            format!("expected a pattern, found `{text}`: {error}"),
+            "a star stands for any text: --part 'stm32*'",
+        )
+    })
 }

@@ -5,13 +5,14 @@ use std::path::PathBuf;
 
 use clap::Args;
 use kairotic_core::error::OrOverflow;
-use kairotic_core::quantity::{Rational, Time, parse};
+use kairotic_core::quantity::{Deviation, Rational, Time, TimeDimension};
 use kairotic_core::simulation::FaultInjection;
 use kairotic_formats::capture::WriterKind;
 
-use super::quantities::read;
-use super::signal_spec::PlanOptions;
-use crate::fault::{Fault, Result};
+use super::plot::picture;
+use super::signal_spec::SpecOptions;
+use super::typed::{Refusal, file, positive, quantity, whole};
+use crate::fault::Result;
 
 /// The waveform that pins should have, edge by edge.
 ///
@@ -19,21 +20,22 @@ use crate::fault::{Fault, Result};
 /// that `measure` and other programs read; faults can be put in to rehearse what a measurement will say.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
+#[command(mut_arg("signal", |signal| signal.help("One signal of the board; all of them where none is named")))]
 pub struct WaveArgs {
     #[command(flatten)]
-    pub plan: PlanOptions,
+    pub spec: SpecOptions,
     /// So many periods of the first signal [default: 20, in a picture 3]
-    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u64).range(1..=100_000_000), help_heading = "Length")]
+    #[arg(long, value_name = "NUMBER", value_parser = whole::<u64, 1, 100_000_000>, help_heading = "Length")]
     periods: Option<u64>,
     /// So long instead
-    #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods")]
-    length: Option<String>,
+    #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods", value_parser = positive::<TimeDimension>)]
+    length: Option<Time>,
     /// How far the clock is off, such as 40ppm or -0.8%
-    #[arg(long, value_name = "DEVIATION", help_heading = "Faults", allow_hyphen_values = true)]
-    clock_error: Option<String>,
+    #[arg(long, value_name = "DEVIATION", help_heading = "Faults", allow_hyphen_values = true, value_parser = clock_error)]
+    clock_error: Option<Deviation>,
     /// The standard deviation of each edge
-    #[arg(long, value_name = "TIME", help_heading = "Faults")]
-    jitter: Option<String>,
+    #[arg(long, value_name = "TIME", help_heading = "Faults", value_parser = positive::<TimeDimension>)]
+    jitter: Option<Time>,
     /// What the jitter is drawn from: the same seed, the same edges
     #[arg(long, value_name = "NUMBER", default_value = "1", help_heading = "Faults")]
     seed: u64,
@@ -44,13 +46,13 @@ pub struct WaveArgs {
     #[arg(long, value_name = "NUMBERS", value_delimiter = ',', value_parser = run, help_heading = "Faults")]
     doubled: Vec<RangeInclusive<u64>>,
     /// The recorder's tick: 1, 10 or 100 of a unit of time
-    #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output")]
-    time_resolution: String,
+    #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output", value_parser = resolution)]
+    pub time_resolution: Time,
     /// Write the capture to a .vcd or .csv file
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = saved)]
     pub save: Option<PathBuf>,
     /// Draw the pins under one another, with the counters behind them, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = picture)]
     pub plot: Option<PathBuf>,
     /// Replace files that are there already
     #[arg(long, help_heading = "Output")]
@@ -74,7 +76,7 @@ impl WaveArgs {
     /// The length that is asked for, where the first signal has a period.
     ///
     /// # Errors
-    /// [`Fault`] for a text that is no time, and for a number that does not fit.
+    /// A number that does not fit.
     pub fn length(&self, period: Time) -> Result<Time> {
         self.so_long(period, PERIODS)
     }
@@ -88,81 +90,56 @@ impl WaveArgs {
     }
 
     fn so_long(&self, period: Time, periods: u64) -> Result<Time> {
-        if let Some(text) = &self.length {
-            return read("for", text, |text| parse::quantity(text)?.positive());
+        if let Some(length) = self.length {
+            return Ok(length);
         }
         let periods = Rational::from(self.periods.unwrap_or(periods));
         Ok(Time::new(period.value().times(periods).or_overflow("length")?))
     }
 
-    /// The recorder's tick.
-    ///
-    /// # Errors
-    /// [`Fault`] for a tick that no file can state.
-    pub fn tick(&self) -> Result<Time> {
-        let tick: Time =
-            read("time-resolution", &self.time_resolution, |text| parse::quantity(text)?.positive())?;
-        let decimal = |value: i128| {
-            let digits = value.to_string();
-            digits.starts_with('1') && digits.bytes().skip(1).all(|digit| digit == b'0')
-        };
-        if decimal(tick.value().numerator()) && decimal(tick.value().denominator()) {
-            return Ok(tick);
-        }
-        Err(Fault::Usage {
-            message: format!(
-                "--time-resolution: expected 1, 10 or 100 of a unit of time, found `{}`",
-                self.time_resolution
-            ),
-            hint: "for example --time-resolution 10ns".to_owned(),
-        })
-    }
-
     /// What is wrong with the waveform.
-    ///
-    /// # Errors
-    /// [`Fault::Option`].
-    pub fn rehearsal(&self) -> Result<FaultInjection> {
-        let mut rehearsal = FaultInjection {
+    pub fn faults(&self) -> FaultInjection {
+        FaultInjection {
             seed: self.seed,
             missing: self.missing.clone(),
             doubled: self.doubled.clone(),
-            ..FaultInjection::PERFECT
-        };
-        if let Some(text) = &self.clock_error {
-            rehearsal.clock_error = read("clock-error", text, parse::quantity)?;
-            if rehearsal.clock_error.value().magnitude() > Rational::new(1, 2).unwrap_or(Rational::ONE) {
-                return Err(Fault::Usage {
-                    message: format!("--clock-error: expected -50 % to 50 %, found `{text}`"),
-                    hint: "for a clock that is another one, give it with --clock".to_owned(),
-                });
-            }
+            clock_error: self.clock_error.unwrap_or(Deviation::ZERO),
+            jitter: self.jitter.unwrap_or(Time::ZERO),
         }
-        if let Some(text) = &self.jitter {
-            rehearsal.jitter = read("jitter", text, |text| parse::quantity(text)?.positive())?;
-        }
-        Ok(rehearsal)
     }
 
-    /// What the capture is written as, where it is.
-    ///
-    /// # Errors
-    /// [`Fault::Usage`] for another ending.
-    pub fn kind(&self) -> Result<Option<WriterKind>> {
-        let Some(path) = &self.save else { return Ok(None) };
-        let ending = path.extension().map(|ending| ending.to_string_lossy().to_lowercase());
-        match ending.as_deref() {
-            Some("vcd") => Ok(Some(WriterKind::Vcd)),
-            Some("csv") => Ok(Some(WriterKind::Csv)),
-            _ => Err(Fault::Usage {
-                message: format!(
-                    "--save: expected a name that ends in .vcd or .csv, found `{}`",
-                    path.display()
-                ),
-                hint: "for example --save dome.vcd".to_owned(),
-            }),
-        }
+    /// What the capture is written as.
+    pub fn kind(&self) -> Option<WriterKind> {
+        let ending = self.save.as_ref()?.extension()?;
+        Some(if ending.eq_ignore_ascii_case("vcd") { WriterKind::Vcd } else { WriterKind::Csv })
     }
+}
+
+fn saved(text: &str) -> Result<PathBuf, Refusal> {
+    file(text, &["vcd", "csv"], "--save dome.vcd")
+}
+
+/// A tick that a file can state.
+fn resolution(text: &str) -> Result<Time, Refusal> {
+    let tick: Time = positive(text)?;
+    let decimal = |value: i128| {
+        let digits = value.to_string();
+        digits.starts_with('1') && digits.bytes().skip(1).all(|digit| digit == b'0')
+    };
+    if decimal(tick.value().numerator()) && decimal(tick.value().denominator()) {
+        return Ok(tick);
+    }
+    let message = format!("expected 1, 10 or 100 of a unit of time, found `{text}`");
+    Err(Refusal::new(message, "for example --time-resolution 10ns"))
+}
+
+fn clock_error(text: &str) -> Result<Deviation, Refusal> {
+    let error: Deviation = quantity(text)?;
+    if error.value().magnitude() > Rational::new(1, 2).unwrap_or(Rational::ONE) {
+        let message = format!("expected -50 % to 50 %, found `{text}`");
+        return Err(Refusal::new(message, "for a clock that is another one, give it with --clock"));
+    }
+    Ok(error)
 }
 
 /// A pulse's number, or the first and the last of several with two dots.

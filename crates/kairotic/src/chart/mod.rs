@@ -14,7 +14,7 @@ mod style;
 mod wave;
 
 use std::io::Write;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use plotters::backend::{BitMapBackend, SVGBackend};
 use plotters::coord::Shift;
@@ -47,30 +47,12 @@ pub enum Picture {
 /// What can be wrong with a picture.
 #[derive(Debug, thiserror::Error)]
 pub enum PlotError {
-    /// The file's name says neither.
-    #[error("expected a file name that ends in .svg or .png, found `{0}`")]
-    Kind(String),
     /// There is nothing that could be drawn.
     #[error("there is nothing to draw: {0}")]
     Empty(&'static str),
     /// The drawing failed.
     #[error("the picture cannot be drawn: {0}")]
     Drawing(String),
-}
-
-impl Picture {
-    /// What a file name asks for.
-    ///
-    /// # Errors
-    /// [`PlotError::Kind`].
-    pub fn of(path: &Path) -> Result<Self, PlotError> {
-        let extension = path.extension().map(|extension| extension.to_string_lossy().to_lowercase());
-        match extension.as_deref() {
-            Some("svg") => Ok(Self::Svg),
-            Some("png") => Ok(Self::Png),
-            _ => Err(PlotError::Kind(path.display().to_string())),
-        }
-    }
 }
 
 /// A picture that is asked for: what it is written as, and where.
@@ -81,14 +63,15 @@ pub struct Asked {
 }
 
 impl Asked {
-    /// The picture that `--plot` asks for, looked at before all the work that it takes.
+    /// The picture that goes to a file, looked at before all the work that it takes. A name that does not end in `.svg` is
+    /// one of pixels.
     ///
     /// # Errors
-    /// [`PlotError::Kind`], and as [`Destination::of`].
-    pub fn of(path: Option<&PathBuf>, force: bool, inputs: &[&Path]) -> Result<Option<Self>, Fault> {
-        let Some(path) = path else { return Ok(None) };
-        let picture = Picture::of(path)?;
-        Ok(Some(Self { picture, destination: Destination::of("plot", path, force, inputs)? }))
+    /// As [`Destination::of`].
+    pub fn of(path: &Path, force: bool, read: Option<&Path>) -> Result<Self, Fault> {
+        let scalable = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("svg"));
+        let picture = if scalable { Picture::Svg } else { Picture::Png };
+        Ok(Self { picture, destination: Destination::of("plot", path, force, read)? })
     }
 
     /// Draws a figure to the file, whole or not at all.

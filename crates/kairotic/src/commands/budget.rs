@@ -6,8 +6,7 @@ use kairotic_core::accuracy::{self, Budget};
 use kairotic_core::requirement::Verdict;
 
 use super::exit;
-use crate::arguments::budget::{BudgetArgs, BudgetAsk};
-use crate::chart::Asked;
+use crate::arguments::budget::BudgetArgs;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
@@ -17,20 +16,19 @@ use crate::report::measured::MeasuredReport;
 use crate::report::population::PopulationReport;
 
 pub(super) fn run(arguments: &BudgetArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
-    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
-    let BudgetAsk { part, request, signal, measurement } = arguments.read(catalogue)?;
-    // What the clock does after reset is told by the whole part.
-    let part = catalogue.whole_part(&part)?;
-    if let Some(measurement) = measurement {
-        let clock = accuracy::measured(&part, &request, &measurement)?;
+    let plot = arguments.plot.asked(None)?;
+    let planned = arguments.read(catalogue)?;
+    let (spec, signal) = (&planned.spec, planned.board_name());
+    if let Some(measurement) = arguments.measured {
+        let clock = accuracy::measured(spec, &measurement)?;
         let exit = exit(&clock.after.findings);
         return Ok((Box::new(MeasuredReport { clock, measurement, signal }), exit));
     }
-    let budget = accuracy::budget(&part, &request)?;
+    let budget = accuracy::budget(spec)?;
     let ends = ends(&budget);
     if let Some(boards) = arguments.population {
         let threads = thread::available_parallelism().map_or(1, usize::from);
-        let population = accuracy::population(&budget, &request.needs, boards, arguments.seed, threads)?;
+        let population = accuracy::population(&budget, &spec.needs, boards, arguments.seed, threads)?;
         let report = PopulationReport { budget, population, signal };
         if let Some(plot) = plot {
             plot.save(&report.figure())?;

@@ -108,11 +108,10 @@ fn unknown(header: &Header, option: &str, wanted: &str) -> Fault {
 }
 
 /// What the file says of the recorder, and what the options do.
-pub(super) fn recorder(options: &CaptureOptions, header: &Header, trailer: &Trailer) -> Result<Recorder> {
+pub(super) fn recorder(options: &CaptureOptions, header: &Header, trailer: &Trailer) -> Recorder {
     let seen = header.interval.or(trailer.interval).unwrap_or(1);
-    let told = options.recorder()?;
-    let told = told.and_then(|told| Rational::ONE.over(told.nominal.value())?.over(header.tick));
+    let told = options.recorder.and_then(|told| Rational::ONE.over(told.nominal.value())?.over(header.tick));
     // Half a tick is no sample of its own.
     let interval = told.map_or(seen, |ticks| ticks.approx().round().max(1.0) as u64);
-    Ok(Recorder { tick: header.tick.approx(), length: trailer.end, interval, accuracy: options.accuracy()? })
+    Recorder { tick: header.tick.approx(), length: trailer.end, interval, accuracy: options.accuracy() }
 }

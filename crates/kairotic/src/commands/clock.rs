@@ -10,25 +10,24 @@ use crate::part_library::PartLibrary;
 use crate::report::clock::{BusReport, JointReport, ReachReport, StateReport};
 
 pub(super) fn run(arguments: &ClockArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
-    let (part, question) = arguments.read()?;
-    let part = catalogue.whole_part(&part)?;
+    let (part, question) = arguments.read(catalogue)?;
     let all = arguments.all;
     Ok(match question {
         Question::State(assignments, source) => {
-            let state = clock::state(&part, &assignments, source.as_ref())?;
+            let state = clock::state(part, &assignments, source.as_ref())?;
             let illegal = state.nodes.iter().any(|node| node.illegal.is_some());
             (Box::new(StateReport { state }), if illegal { Exit::Missed } else { Exit::Fine })
         }
         Question::Buses(timer, system, given) => {
-            (Box::new(BusReport { table: clock::buses(&part, &timer, system, &given)?, all }), Exit::Fine)
+            (Box::new(BusReport { table: clock::buses(part, &timer, system, &given)?, all }), Exit::Fine)
         }
         Question::Reach(request) => {
-            let reached = clock::reach(&part, &request)?;
+            let reached = clock::reach(part, &request)?;
             let exact = reached.ways.first().is_some_and(|way| way.error.value().is_zero());
             (Box::new(ReachReport { reached, all }), if exact { Exit::Fine } else { Exit::Missed })
         }
         Question::Joint(request, within) => {
-            let joint = clock::joint(&part, &request)?;
+            let joint = clock::joint(part, &request)?;
             let error = joint.settings.first().map(|best| best.error.value().magnitude());
             let exit =
                 if error.is_some_and(|error| error <= within.value()) { Exit::Fine } else { Exit::Missed };

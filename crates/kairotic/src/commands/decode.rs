@@ -10,8 +10,8 @@ use crate::report::decode::DecodeReport;
 use kairotic_core::decode;
 
 pub(super) fn run(arguments: &DecodeArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
-    let (part, request, around) = arguments.read(catalogue)?;
-    let reading = decode::decode(catalogue.part(&part)?, &request)?;
+    let (request, around) = arguments.read(catalogue)?;
+    let reading = decode::decode(&request)?;
     let exit = exit(&reading.findings);
     let explanation = if arguments.explain { reading.explain()? } else { Vec::new() };
     Ok((Box::new(DecodeReport { reading, around, explanation }), exit))

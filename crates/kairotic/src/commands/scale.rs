@@ -6,15 +6,14 @@ use kairotic_core::load::Observation;
 use kairotic_core::load::{self, Kind, Realised};
 use kairotic_core::quantity::{Duty, Rational, Time};
 use kairotic_core::scale::{self, Map, MapRequest, Word};
-use kairotic_core::search::{self, Derivation, DeriveRequest, SpanFit};
-use kairotic_core::signal::Active;
+use kairotic_core::search::{self, Derivation, SpanFit};
+use kairotic_core::target::Active;
 use kairotic_formats::map_code;
 use kairotic_formats::observations::Given;
 
 use super::{Outcome, Shown, exit};
-use crate::arguments::scale::{Ends, Observed, ScaleArgs, ScaleAsk};
+use crate::arguments::scale::{Ends, Inputs, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
-use crate::chart::Asked;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
@@ -23,25 +22,25 @@ use crate::report::scale::{ScaleReport, figure};
 
 pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrary) -> Result<Outcome> {
     if let Some(text) = &arguments.observed {
-        return calibrate(arguments.observations(text, catalogue)?, catalogue);
+        return calibrate(arguments.observations(text, catalogue)?);
     }
-    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
-    let ScaleAsk { inputs, unit, ends, word, most } = arguments.read(catalogue)?;
+    let plot = arguments.plot.asked(None)?;
+    let ScaleAsk { inputs, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
         Ends::Given(low, high) => (None, None, [low.into(), high.into()], None),
-        Ends::Timer { part, request, board } => {
-            let derivation = search::derive(catalogue.part(&part)?, &request)?;
-            let load = board.and_then(|on| on.board.load_of(&on.signal).map(|load| load.kind.clone()));
+        Ends::Signal(spec) => {
+            let derivation = search::derive(&spec.on, &spec.target)?;
+            let load = spec.load.map(|load| load.kind);
             let span = span_of(&derivation)?;
             let (compares, curve) = match load.as_ref() {
-                Some(load) => compares_of(load, inputs, unit, span)?,
+                Some(load) => compares_of(load, inputs, span)?,
                 None => (span.exact, None),
             };
             (Some(derivation), load, compares, curve)
         }
     };
     let [first, last] = compares;
-    let map = Map { from: inputs.0, to: inputs.1, first, last };
+    let map = Map { from: inputs.low, to: inputs.high, first, last };
     let request = MapRequest { map, word, most };
     let scaled = match curve {
         Some(exact) => scale::table(request, exact)?,
@@ -65,7 +64,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
     let note = load.as_ref().and_then(Kind::at_rest);
     if let Some(plot) = plot {
         let all = scale::points(&scaled, &spread(inputs), None, None)?;
-        plot.save(&figure(&scaled, unit, &all))?;
+        plot.save(&figure(&scaled, inputs.unit, &all))?;
     }
     if let (Some(code), Format::Text) = (&code, common.format) {
         return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
@@ -74,7 +73,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
         scaled,
         wider_meets,
         step,
-        unit,
+        unit: inputs.unit,
         points,
         back,
         naive,
@@ -87,10 +86,9 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
 }
 
 /// The numbers of the load that is really there.
-fn calibrate(observed: Observed, catalogue: &PartLibrary) -> Result<Outcome> {
-    let Observed { load, pairs, place, clock, target } = observed;
-    let request = DeriveRequest::plain(place.timer, place.channel, clock, *target);
-    let derivation = search::derive(catalogue.part(&place.part)?, &request)?;
+fn calibrate(observed: Observed<'_>) -> Result<Outcome> {
+    let Observed { spec, load, pairs } = observed;
+    let derivation = search::derive(&spec.on, &spec.target)?;
     let frequency = derivation.best.setting.frequency.value();
     let observation = |(given, reading)| -> Result<Observation> {
         let given = match given {
@@ -117,22 +115,23 @@ type Curve = Option<Vec<Rational>>;
 
 /// The compare values for the ends of the inputs, and for each of them where they are no straight line. Inputs in the
 /// load's unit are its levels; others stand for the ends of its span, or for those of its levels where that is a curve.
-fn compares_of(load: &Kind, inputs: (i64, i64), unit: &str, span: &SpanFit) -> Result<(Compares, Curve)> {
+fn compares_of(load: &Kind, inputs: Inputs, span: &SpanFit) -> Result<(Compares, Curve)> {
+    let Inputs { low, high, unit } = inputs;
     let [lowest, highest] = load.levels()?;
     // A motor's direction is no part of its pulse.
     let lowest = if matches!(load, Kind::Motor(_)) { highest.with(Rational::ZERO) } else { lowest };
     let level = |input: i64| load.read_level(&format!("{input}{unit}"));
-    let levels = if unit.is_empty() { (lowest, highest) } else { (level(inputs.0)?, level(inputs.1)?) };
+    let levels = if unit.is_empty() { (lowest, highest) } else { (level(low)?, level(high)?) };
     match scale::ends_of_levels(load, levels.0, levels.1, span) {
         Ok(_) if unit.is_empty() => Ok((span.exact, None)),
         Ok(ends) => Ok((ends, None)),
-        Err(Error::NoMap { .. }) => Ok((span.exact, Some(scale::curve(load, levels, inputs, span)?))),
+        Err(Error::NoMap { .. }) => Ok((span.exact, Some(scale::curve(load, levels, (low, high), span)?))),
         Err(error) => Err(error.into()),
     }
 }
 
 /// Inputs that a picture shows: all of them, or as many as it has room for.
-fn spread((low, high): (i64, i64)) -> Vec<i64> {
+fn spread(Inputs { low, high, .. }: Inputs) -> Vec<i64> {
     const MOST: i128 = 1024;
     let run = i128::from(high) - i128::from(low);
     let count = run.clamp(1, MOST);

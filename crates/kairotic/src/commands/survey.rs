@@ -7,7 +7,7 @@ use kairotic_core::quantity::{Frequency, Rational, show};
 use kairotic_core::survey::{self, Survey, SurveyRequest, SurveyRow};
 
 use crate::arguments::survey::SurveyArgs;
-use crate::chart::{Asked, StepsPlot};
+use crate::chart::StepsPlot;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
@@ -20,7 +20,7 @@ const DRAWN_TIMERS: usize = 7;
 const DRAWN_FREQUENCIES: u32 = 400;
 
 pub(super) fn run(arguments: &SurveyArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
-    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
+    let plot = arguments.plot.asked(None)?;
     let request = arguments.read(catalogue)?;
     let names = arguments.matching(catalogue.names())?;
     let mut all = Survey::default();

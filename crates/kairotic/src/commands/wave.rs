@@ -1,11 +1,11 @@
 //! `wave`: the edges that pins should have.
 
-use kairotic_core::search;
 use std::io::{BufWriter, Write};
 
 use kairotic_core::error::OrOverflow;
 use kairotic_core::limits::{self, Limit};
 use kairotic_core::quantity::{Rational, Time};
+use kairotic_core::search::DerivedSignal;
 use kairotic_core::simulation::{self, Change, Wave, WaveRequest};
 use kairotic_formats::capture::{Writer, WriterKind};
 
@@ -15,7 +15,7 @@ use crate::chart::Asked;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
-use crate::report::wave::{WaveReport, WaveSignal};
+use crate::report::wave::{LevelAt, WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.
 const SHOWN: usize = 8;
@@ -23,17 +23,19 @@ const SHOWN: usize = 8;
 const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
-    let plot = Asked::of(arguments.plot.as_ref(), arguments.force, &[])?;
-    let kind = arguments.kind()?;
-    let save = Destination::may_be("save", arguments.save.as_ref(), arguments.force, &[])?;
+    let force = arguments.force;
+    let plot = arguments.plot.as_deref().map(|path| Asked::of(path, force, None)).transpose()?;
+    let save =
+        arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
+    let kind = arguments.kind();
     let (mut lines, mut signals) = (Vec::new(), Vec::new());
-    for planned in arguments.plan.read(catalogue)? {
-        let derivation = search::derive(catalogue.part(&planned.part)?, &planned.derive)?;
+    for planned in arguments.spec.all(catalogue)? {
+        let DerivedSignal { spec, derivation } = DerivedSignal::of(planned.spec)?;
         let setting = &derivation.best.setting;
-        let own = simulation::lines(&derivation.timer, setting, &planned.name)?;
+        let own = simulation::lines(&derivation.timer, setting, &spec.name)?;
         if own.is_empty() {
             return Err(Fault::Usage {
-                message: format!("{}: there is no pulse to draw", planned.name),
+                message: format!("{}: there is no pulse to draw", spec.name),
                 hint: "give --pulse or --duty, or in a board file `pulse`, `duty` or `at`".to_owned(),
             });
         }
@@ -41,7 +43,7 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
             name: line.name.clone(),
             timer: derivation.timer.path(),
             period: setting.period,
-            count: 0,
+            edges: 0,
             first: Vec::new(),
             drawn: Vec::new(),
             counter: None,
@@ -50,9 +52,9 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
     }
     let first = signals.first().map_or(Time::ZERO, |signal| signal.period);
     let (length, drawn) = (arguments.length(first)?, arguments.drawn_length(first)?);
-    let tick = arguments.tick()?;
+    let tick = arguments.time_resolution;
     bounded(&signals, length, plot.is_some().then_some(drawn))?;
-    let request = WaveRequest { lines, length, tick, rehearsal: arguments.rehearsal()? };
+    let request = WaveRequest { lines, length, tick, rehearsal: arguments.faults() };
     let mut wave = Wave::of(&request)?;
     let in_ticks = |time: Time| -> Result<u64> {
         let ticks = time.value().over(tick.value()).or_overflow("length")?.floor();
@@ -66,11 +68,13 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
             signal.counter = Some(request.counter(line, end)?);
         }
     }
+    let at = |ticks: u64| Rational::from(ticks).times(tick.value()).map(Time::new);
     let mut seen = |change: Change| {
         if let Some(signal) = signals.get_mut(change.signal as usize) {
-            signal.count += 1;
-            if signal.first.len() < SHOWN {
-                signal.first.push((change.at, change.level));
+            // The level at the start is no edge.
+            signal.edges += u64::from(!signal.first.is_empty());
+            if let (true, Some(time)) = (signal.first.len() < SHOWN, at(change.at)) {
+                signal.first.push(LevelAt { time, level: change.level });
             }
             if drawn_end.is_some_and(|end| change.at <= end) && signal.drawn.len() < DRAWN {
                 signal.drawn.push((change.at, change.level));
@@ -83,7 +87,8 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
     } else {
         wave.by_ref().for_each(&mut seen);
     }
-    let report = WaveReport { signals, length, tick, saved: arguments.save.clone() };
+    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let report = WaveReport { signals, length, tick, saved };
     if let (Some(plot), Some(end)) = (plot, drawn_end) {
         plot.save(&report.figure(end))?;
     }

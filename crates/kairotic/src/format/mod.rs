@@ -1,6 +1,5 @@
 //! From a result to bytes: one file for each output format. None of them computes; each shows what it is given.
 
-pub mod approximate;
 mod csv;
 mod json;
 mod markdown;

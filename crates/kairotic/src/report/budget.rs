@@ -3,7 +3,7 @@
 use kairotic_core::accuracy::{Budget, Cause, Contribution, Reach};
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
-use kairotic_core::requirement::Need;
+use kairotic_core::signal::Need;
 use serde::Serialize;
 
 use super::requirements;

@@ -5,7 +5,7 @@ use kairotic_core::decode::PropertyChange;
 use kairotic_core::explain::Line as Sum;
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::search::{Derivation, FitOf, RankedSetting};
-use kairotic_core::signal::{Active, Aim, Target};
+use kairotic_core::target::{Active, Aim, Target};
 use serde::Serialize;
 
 use super::board;

@@ -1,8 +1,8 @@
 //! What `budget --population` shows: how the signals of many boards come out.
 
-use kairotic_core::accuracy::{Bin, Budget, Population, Share};
+use kairotic_core::accuracy::{Bin, Budget, MeasuredError, Population, Share};
 use kairotic_core::quantity::show;
-use kairotic_core::requirement::Need;
+use kairotic_core::signal::Need;
 use serde::Serialize;
 
 use super::budget::{heading, setting_line};
@@ -11,27 +11,28 @@ use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, envelope};
 
 /// The boards of a budget.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct PopulationReport {
-    /// The budget that they are drawn from.
-    pub budget: Budget,
-    /// The boards.
-    pub population: Population,
     /// The signal's name, where it is one of a board.
     pub signal: Option<String>,
+    /// The boards.
+    #[serde(flatten)]
+    pub population: Population,
+    /// The budget that they are drawn from.
+    #[serde(skip)]
+    pub budget: Budget,
 }
 
 /// Characters of the longest bar.
 const BAR: usize = 40;
 
-/// What errors are counted in: a base unit as so many of the unit that fits, and its symbol.
-fn scale(population: &Population) -> (f64, &'static str) {
-    use kairotic_core::quantity::LoadLevel;
-    match population.unit {
-        Some(LoadLevel::Angle(_)) => (360.0, "deg"),
-        Some(LoadLevel::Share(_)) => (100.0, "%"),
-        Some(LoadLevel::Power(_)) => (1.0, "W"),
-        None => (1e6, "us"),
+/// What errors are told in: a base unit as so many of the unit that fits, and its symbol.
+const fn scale(error: MeasuredError) -> (f64, &'static str) {
+    match error {
+        MeasuredError::Angle(_) => (360.0, "deg"),
+        MeasuredError::Share(_) => (100.0, "%"),
+        MeasuredError::Power(_) => (1.0, "W"),
+        MeasuredError::Pulse(_) => (1e6, "us"),
     }
 }
 
@@ -39,11 +40,13 @@ impl PopulationReport {
     /// The distribution, with what is allowed of the same quantity.
     pub fn figure(&self) -> Histogram {
         let population = &self.population;
-        let (factor, unit) = scale(population);
-        let need = if population.unit.is_some() { Need::Level } else { Need::Pulse };
+        let (factor, unit) = scale(population.mean);
+        let (need, what) = match population.mean {
+            MeasuredError::Pulse(_) => (Need::Pulse, "pulse"),
+            _ => (Need::Level, "level"),
+        };
         let asked = population.shares.iter().find(|share| share.need == need);
         let note = asked.map(|share| format!("allowed: {} of {} boards", share.met, population.boards));
-        let what = if population.unit.is_some() { "level" } else { "pulse" };
         Histogram {
             title: format!(
                 "{} boards  {}",
@@ -52,21 +55,22 @@ impl PopulationReport {
             ),
             unit: format!("error of the {what} in {unit}"),
             bins: population
-                .bins
+                .spread
                 .iter()
-                .map(|bin| (bin.low * factor, bin.high * factor, bin.count))
+                .map(|bin| (bin.from.value() * factor, bin.to.value() * factor, bin.boards))
                 .collect(),
             limit: asked.map(|share| share.limit * factor),
             note: note.unwrap_or_default(),
         }
     }
 
-    fn value(&self, error: f64) -> String {
-        let (factor, symbol) = scale(&self.population);
+    fn value(&self, error: MeasuredError) -> String {
+        let (factor, symbol) = scale(error);
         // As many places as tell the columns apart.
-        let width = self.population.bins.first().map_or(0.0, |bin| (bin.high - bin.low) * factor);
+        let width = self.population.spread.first();
+        let width = width.map_or(0.0, |bin| (bin.to.value() - bin.from.value()) * factor);
         let places = if width > 0.0 { (1.0 - width.log10().floor()).clamp(0.0, 12.0) as usize } else { 6 };
-        format!("{:+.places$} {symbol}", error * factor)
+        format!("{:+.places$} {symbol}", error.value() * factor)
     }
 }
 
@@ -77,7 +81,7 @@ impl Report for PopulationReport {
         page.push("setting", &["setting"], vec![Line::Prose(setting_line(&self.budget))]);
         let row = |figure: &str, value: String| Line::Row(vec![Cell::left(figure), Cell::left(value)]);
         let [low, middle, high] = population.quantiles.map(|error| self.value(error));
-        let deviation = self.value(population.deviation);
+        let deviation = self.value(population.standard_deviation);
         let rows = vec![
             row("drawn", format!("{} boards, seed {}", population.boards, population.seed)),
             row("mean error", self.value(population.mean)),
@@ -87,59 +91,30 @@ impl Report for PopulationReport {
         ];
         page.table("boards", &["figure", "value"], rows);
         page.table("meet", MEET, population.shares.iter().map(share).collect());
-        let most = population.bins.iter().map(|bin| bin.count).max().unwrap_or(1).max(1);
+        let most = population.spread.iter().map(|bin| bin.boards).max().unwrap_or(1).max(1);
         let bar = |bin: &Bin| {
-            let length = (f64::from(bin.count) / f64::from(most) * BAR as f64).round() as usize;
+            let length = (f64::from(bin.boards) / f64::from(most) * BAR as f64).round() as usize;
             Line::Row(vec![
-                Cell::point(self.value(bin.low)),
-                Cell::point(self.value(bin.high)),
-                Cell::right(bin.count.to_string()),
+                Cell::point(self.value(bin.from)),
+                Cell::point(self.value(bin.to)),
+                Cell::right(bin.boards.to_string()),
                 Cell::left("#".repeat(length)),
             ])
         };
-        page.table("spread", &["from", "to", "boards", ""], population.bins.iter().map(bar).collect());
+        page.table("spread", &["from", "to", "boards", ""], population.spread.iter().map(bar).collect());
         Ok(page)
     }
 
     fn table(&self) -> Result<Table> {
         let header = vec!["from", "to", "boards"];
-        let rows = self
-            .population
-            .bins
-            .iter()
-            .map(|bin| vec![bin.low.to_string(), bin.high.to_string(), bin.count.to_string()]);
+        let rows = self.population.spread.iter().map(|bin| {
+            vec![bin.from.value().to_string(), bin.to.value().to_string(), bin.boards.to_string()]
+        });
         Ok(Table { header, rows: rows.collect() })
     }
 
     fn json(&self) -> Result<String> {
-        let population = &self.population;
-        let (factor, unit) = scale(population);
-        let in_unit = |error: f64| error * factor;
-        let view = View {
-            signal: self.signal.as_deref(),
-            boards: population.boards,
-            seed: population.seed,
-            unit,
-            mean: in_unit(population.mean),
-            standard_deviation: in_unit(population.deviation),
-            quantiles: population.quantiles.map(in_unit),
-            shares: population
-                .shares
-                .iter()
-                .map(|share| ShareView {
-                    requirement: share.need.words(),
-                    met: share.met,
-                    share: share.share,
-                    interval: [share.interval.0, share.interval.1],
-                })
-                .collect(),
-            spread: population
-                .bins
-                .iter()
-                .map(|bin| BinView { from: in_unit(bin.low), to: in_unit(bin.high), boards: bin.count })
-                .collect(),
-        };
-        envelope("budget", view, &[])
+        envelope("budget", self, &[])
     }
 }
 
@@ -157,32 +132,4 @@ fn share(share: &Share) -> Line {
             percent(share.interval.1)
         )),
     ])
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    signal: Option<&'r str>,
-    boards: u32,
-    seed: u64,
-    unit: &'static str,
-    mean: f64,
-    standard_deviation: f64,
-    quantiles: [f64; 3],
-    shares: Vec<ShareView>,
-    spread: Vec<BinView>,
-}
-
-#[derive(Serialize)]
-struct ShareView {
-    requirement: &'static str,
-    met: u32,
-    share: f64,
-    interval: [f64; 2],
-}
-
-#[derive(Serialize)]
-struct BinView {
-    from: f64,
-    to: f64,
-    boards: u32,
 }

@@ -5,7 +5,7 @@ use kairotic_core::part::Timer;
 use kairotic_core::quantity::{Duty, Rational, Time, show};
 use kairotic_core::search::{Fit, SpanFit};
 use kairotic_core::setting::{ClockError, Constant, FieldWrite, Jitter, Output, Setting, Written};
-use kairotic_core::signal::{Active, Level, Span};
+use kairotic_core::target::{Active, Level, Span};
 
 use super::words::{bits, brief, counted, frequency_error, signal_error};
 use crate::fault::Result;

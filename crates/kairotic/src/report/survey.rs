@@ -1,7 +1,7 @@
 //! What `survey` shows: one row a kind of timer.
 
-use kairotic_core::signal::{Aim, Target};
 use kairotic_core::survey::{Survey, SurveyRow, reaches};
+use kairotic_core::target::{Aim, Target};
 use serde::Serialize;
 
 use super::words::{brief, counted, division, frequency_error};

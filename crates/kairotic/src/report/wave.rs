@@ -1,8 +1,6 @@
 //! What `wave` shows: each signal's first edges, and where the capture was saved.
 
-use std::path::PathBuf;
-
-use kairotic_core::quantity::{Rational, Time, TimeDimension};
+use kairotic_core::quantity::{Time, TimeDimension};
 use kairotic_core::simulation::{CounterInTicks, Logic};
 use serde::Serialize;
 
@@ -13,44 +11,47 @@ use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
 
 /// One signal of a waveform.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct WaveSignal {
     /// Its name.
+    #[serde(rename = "signal")]
     pub name: String,
     /// Where it comes from.
     pub timer: String,
     /// One period as planned.
     pub period: Time,
-    /// How often its level is set, the start included.
-    pub count: u64,
-    /// The first of these, in ticks.
-    pub first: Vec<(u64, Logic)>,
-    /// Those that a picture shows, where one is drawn.
+    /// How many edges it has.
+    pub edges: u64,
+    /// Its first levels, that at the start included.
+    pub first: Vec<LevelAt>,
+    /// Those that a picture shows, where one is drawn, in ticks.
+    #[serde(skip)]
     pub drawn: Vec<(u64, Logic)>,
     /// The counter behind it, for the picture.
+    #[serde(skip)]
     pub counter: Option<CounterInTicks>,
 }
 
+/// A level from a time on.
+#[derive(Debug, Clone, Copy, Serialize)]
+pub struct LevelAt {
+    /// The time.
+    pub time: Time,
+    /// The level.
+    pub level: Logic,
+}
+
 /// A waveform.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct WaveReport {
-    /// Its signals.
-    pub signals: Vec<WaveSignal>,
     /// How long it is.
     pub length: Time,
     /// The recorder's tick.
     pub tick: Time,
+    /// Its signals.
+    pub signals: Vec<WaveSignal>,
     /// Where it was saved.
-    pub saved: Option<PathBuf>,
-}
-
-/// The word for a level.
-const fn word(level: Logic) -> &'static str {
-    match level {
-        Logic::Low => "low",
-        Logic::High => "high",
-        Logic::Unknown => "unknown",
-    }
+    pub saved: Option<String>,
 }
 
 /// With more counters than this in a picture there is no room for any.
@@ -108,10 +109,6 @@ impl WaveReport {
             pins: pins.collect(),
         }
     }
-
-    fn time(&self, ticks: u64) -> Option<Time> {
-        Rational::from(ticks).times(self.tick.value()).map(Time::new)
-    }
 }
 
 /// From one tick to another.
@@ -140,74 +137,34 @@ impl Report for WaveReport {
         ]);
         let mut rows = Vec::new();
         for signal in &self.signals {
-            for (place, (at, level)) in signal.first.iter().enumerate() {
+            for (place, LevelAt { time, level }) in signal.first.iter().enumerate() {
                 let name = if place == 0 { signal.name.clone() } else { String::new() };
-                let at = self.time(*at).map(|time| time.rounded(9)).unwrap_or_default();
-                rows.push(Line::Row(vec![Cell::left(name), Cell::point(at), Cell::left(word(*level))]));
+                let (time, level) = (Cell::point(time.rounded(9)), Cell::left(level.word()));
+                rows.push(Line::Row(vec![Cell::left(name), time, level]));
             }
-            let more = signal.count.saturating_sub(signal.first.len() as u64);
+            // The level at the start is no edge.
+            let more = (signal.edges + 1).saturating_sub(signal.first.len() as u64);
             if more > 0 {
                 let more = format!("and {more} more");
                 rows.push(Line::Row(vec![Cell::left(""), Cell::left(""), Cell::left(more)]));
             }
         }
         page.table("edges", &["signal", "time", "level"], rows);
-        let saved = self.saved.iter().map(|path| Line::Prose(path.display().to_string()));
+        let saved = self.saved.iter().cloned().map(Line::Prose);
         page.push("saved", &["file"], saved.collect());
         Ok(page)
     }
 
     fn table(&self) -> Result<Table> {
         let rows = self.signals.iter().flat_map(|signal| {
-            signal.first.iter().map(|(at, level)| {
-                let at = self.time(*at).map(|time| exact(time.value())).unwrap_or_default();
-                vec![signal.name.clone(), at, word(*level).to_owned()]
+            signal.first.iter().map(|LevelAt { time, level }| {
+                vec![signal.name.clone(), exact(time.value()), level.word().to_owned()]
             })
         });
         Ok(Table { header: vec!["signal", "time_s", "level"], rows: rows.collect() })
     }
 
     fn json(&self) -> Result<String> {
-        let signals = self.signals.iter().map(|signal| SignalView {
-            signal: &signal.name,
-            timer: &signal.timer,
-            period: signal.period,
-            edges: signal.count.saturating_sub(1),
-            first: signal
-                .first
-                .iter()
-                .map(|(at, level)| EdgeView { time: self.time(*at), level: word(*level) })
-                .collect(),
-        });
-        let view = View {
-            length: self.length,
-            tick: self.tick,
-            signals: signals.collect(),
-            saved: self.saved.as_ref().map(|path| path.display().to_string()),
-        };
-        envelope("wave", view, &[])
+        envelope("wave", self, &[])
     }
-}
-
-#[derive(Serialize)]
-struct View<'r> {
-    length: Time,
-    tick: Time,
-    signals: Vec<SignalView<'r>>,
-    saved: Option<String>,
-}
-
-#[derive(Serialize)]
-struct SignalView<'r> {
-    signal: &'r str,
-    timer: &'r str,
-    period: Time,
-    edges: u64,
-    first: Vec<EdgeView>,
-}
-
-#[derive(Serialize)]
-struct EdgeView {
-    time: Option<Time>,
-    level: &'static str,
 }

@@ -3,7 +3,7 @@
 use kairotic_core::explain::Line as Sum;
 use kairotic_core::part::ClockInput;
 use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Time, Tolerance, show};
-use kairotic_core::signal::Active;
+use kairotic_core::target::Active;
 
 use crate::format::{Cell, Line};
 

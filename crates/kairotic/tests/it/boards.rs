@@ -134,7 +134,7 @@ fn a_board_says_what_options_would_say() {
     }
     for (line, says) in [
         (format!("derive --board {DOME} --signal shuter"), "did you mean shutter?"),
-        (format!("derive --board {DOME}"), "--signal <NAME>"),
+        (format!("derive --board {DOME}"), "name one of shutter, dome"),
         ("derive --board nowhere.toml --signal x".to_owned(), "cannot read nowhere.toml"),
     ] {
         let run = run(&line);

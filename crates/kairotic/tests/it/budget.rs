@@ -86,7 +86,7 @@ fn wrong_questions_are_answered_with_what_would_be_right() {
         (format!("{SERVO} --temperature 1%..2%"), "expected a range around zero"),
         (format!("{SERVO} --latency 9us..2us"), "expected the shorter time first"),
         (format!("{SERVO} --measured 5V"), "--measured: "),
-        (format!("{SERVO} --ageing -5ppm"), "'-5' found"),
+        (format!("{SERVO} --ageing -5ppm"), "relative deviation greater than zero"),
         ("budget --on atmega328p/timer1 --clock 16MHz --freq 50Hz".to_owned(), "makes no pulse"),
         ("budget --on atmega328p/timer1 --clock 16MHz --duty 5%".to_owned(), "missing --freq or --period"),
         (

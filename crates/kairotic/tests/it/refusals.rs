@@ -80,8 +80,15 @@ refused! {
     a_divider_that_is_not_legal: "decode --on rp2040/slice0 DIV.INT=0 DIV.FRAC=5 TOP=9" => "DIV.INT:DIV.FRAC=5", "legal: 16..4095";
     a_top_that_is_not_legal: "decode --on stm32f411/tim3 PSC=0 ARR=0" => "ARR=0", "legal: 1..65535";
     mode_bits_of_no_mode: "decode --on stm32f411/tim3/1 PSC=0 ARR=9 CCR1=5 OC1M=4" => "the mode bits given belong to none";
-    an_unknown_command: "drive --on stm32f411/tim3" => "unrecognized subcommand";
+    an_unknown_command: "drive --on stm32f411/tim3" => "no command `drive`", "did you mean derive";
     an_unknown_page: "manual drive" => "no command `drive`", "did you mean derive";
+    an_unknown_option: "derive --on stm32f411/tim3 --frequ 50Hz" => "unknown option --frequ", "did you mean --freq?";
+    a_value_that_is_missing: "derive --on stm32f411/tim3 --freq" => "--freq: a value is missing";
+    an_option_given_twice: "derive --on stm32f411/tim3 --freq 50Hz --freq 60Hz" => "--freq cannot be given twice";
+    a_choice_that_there_is_not: "survey --freq 50Hz --sort stps" => "--sort: unknown value `stps`", "did you mean steps?";
+    a_number_out_of_range: "derive --on stm32f411/tim3 --freq 50Hz --min-bits 33" => "--min-bits: expected a whole number from 1 to 32, found `33`";
+    a_board_besides_a_target: "wave --board dome.toml --span 1ms..2ms" => "--board cannot be used with --span";
+    a_capture_besides_a_timer: "tach fan.vcd --on stm32f411/tim9 --resolve 5rpm --pulses-per-turn 2" => "FILE cannot be used with --on, --resolve";
     a_path_too_long: "parts stm32f411/tim3/1" => "expected PART or PART/TIMER";
 }
 

@@ -176,7 +176,7 @@ macro_rules! refused {
 }
 
 refused! {
-    no_ends: "scale --from 12bit" => "--to <LOW..HIGH>";
+    no_ends: "scale --from 12bit" => "one of --to, --on, --board";
     words_for_inputs: "scale --from a..b --to 0..9" => "expected a range of whole numbers";
     too_many_bits: "scale --from 40bit --to 0..9" => "expected a range of whole numbers";
     half_a_degree: format!("scale --from 0deg..10.5deg --board {DOME} --signal shutter") => "expected a range of whole numbers";

@@ -1,14 +1,15 @@
 //! What `measure` shows of a capture.
 
 mod page;
-mod view;
+mod table;
 
 use kairotic_core::capture::{
-    CommonClock, Comparison, Measurement, PairMeasurement, Recorder, Spread, Timing, TracePoint,
+    Comparison, FittedClock, MeasuredTime, Measurement, PairResult, Recorder, SignalResult, Spread, Timing,
+    TracePoint,
 };
 use kairotic_core::finding::Finding;
-use kairotic_core::search::Derivation;
-use kairotic_formats::capture::{Header, Trailer};
+use kairotic_core::quantity::Time;
+use serde::Serialize;
 
 use super::floats::{self, unit};
 use crate::chart::{Band, Bins, CapturePlot};
@@ -16,55 +17,57 @@ use crate::fault::Result;
 use crate::format::{Page, Report, Table, envelope};
 
 /// A capture, measured.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct MeasureReport {
     /// The file.
     pub file: String,
-    /// What it says of itself.
-    pub header: Header,
-    /// What it left at its end.
-    pub trailer: Trailer,
-    /// What recorded it.
-    pub recorder: Recorder,
-    /// Whether the accuracy of the recorder's clock was stated.
-    pub stated: bool,
+    /// What kind of file that is.
+    pub kind: &'static str,
+    /// The file's tick.
+    pub tick: Time,
+    /// From one sample to the next.
+    pub step: MeasuredTime,
+    /// From the capture's start to its end.
+    pub length: MeasuredTime,
     /// The signals.
     pub signals: Vec<MeasuredSignal>,
     /// Pairs of them.
     pub pairs: Vec<MeasuredPair>,
     /// The clock behind them, where it was asked for.
     pub clock: Option<FittedClock>,
+    /// What was assumed of the file.
+    pub notes: Vec<String>,
+    /// What recorded it.
+    #[serde(skip)]
+    pub recorder: Recorder,
 }
 
 /// One signal.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct MeasuredSignal {
     /// Its name in the capture.
+    #[serde(rename = "signal")]
     pub name: String,
     /// What was measured.
-    pub measurement: Measurement,
+    #[serde(flatten)]
+    pub result: SignalResult,
     /// The same against the plan, where it is planned.
-    pub comparison: Option<Comparison>,
+    pub plan: Option<Comparison>,
+    /// The same in ticks, for pictures.
+    #[serde(skip)]
+    pub measurement: Measurement,
 }
 
 /// Two signals against one another.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct MeasuredPair {
     /// The first.
     pub first: String,
     /// The second.
     pub second: String,
     /// What they do.
-    pub measurement: PairMeasurement,
-}
-
-/// The clock behind the planned signals.
-#[derive(Debug)]
-pub struct FittedClock {
-    /// What it is off by.
-    pub common: CommonClock,
-    /// Each signal with registers for it.
-    pub derived: Vec<(String, Derivation)>,
+    #[serde(flatten)]
+    pub result: PairResult,
 }
 
 impl MeasureReport {
@@ -72,7 +75,7 @@ impl MeasureReport {
     pub fn figure(&self) -> Option<CapturePlot> {
         let (signal, timing) =
             self.signals.iter().find_map(|signal| Some((signal, signal.measurement.timing.as_ref()?)))?;
-        let allowed = signal.comparison.as_ref().map(|comparison| comparison.allowed);
+        let allowed = signal.plan.as_ref().map(|comparison| comparison.allowed);
         let low = allowed.is_some_and(|allowed| allowed.low);
         let (name, pulse) = if low { ("low", &timing.low) } else { ("high", &timing.high) };
         let period =
@@ -149,23 +152,18 @@ impl MeasureReport {
 /// The fewest and the most bars of the picture's histogram.
 const BINS: (usize, usize) = (9, 60);
 
-/// Longest less shortest, in ticks.
-fn peak_to_peak(spread: &Spread) -> i64 {
-    spread.ends().map_or(0, |(least, most)| most - least)
-}
-
 impl Report for MeasureReport {
     fn page(&self) -> Result<Page> {
         Ok(page::page(self))
     }
 
     fn table(&self) -> Result<Table> {
-        Ok(view::table(self))
+        Ok(table::table(self))
     }
 
     fn json(&self) -> Result<String> {
-        let compared = self.signals.iter().filter_map(|signal| signal.comparison.as_ref());
+        let compared = self.signals.iter().filter_map(|signal| signal.plan.as_ref());
         let findings: Vec<Finding> = compared.flat_map(|comparison| comparison.findings.clone()).collect();
-        envelope("measure", view::View::of(self), &findings)
+        envelope("measure", self, &findings)
     }
 }

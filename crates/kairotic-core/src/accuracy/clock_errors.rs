@@ -1,30 +1,11 @@
-//! What is known of the surroundings that a signal is made in.
+//! How far a signal's clock may be off, and who says so.
 
 use serde::Serialize;
 
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::part::Part;
-use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-
-/// What is known of a clock and of what happens around it, besides the clock's own tolerance.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Conditions {
-    /// The internal oscillator that the clock is known to come from, by name.
-    pub oscillator: Option<String>,
-    /// How far temperature takes the oscillator.
-    pub temperature: Option<Range<Deviation>>,
-    /// How far it drifts over its life, either way.
-    pub ageing: Option<Deviation>,
-    /// The step of its trim: it is trimmed, and half a step is left of its tolerance.
-    pub trim: Option<Deviation>,
-    /// Root mean square of what a PLL moves an edge.
-    pub pll: Option<Time>,
-    /// From the shortest to the longest time between a period's start and the firmware's write of a new compare value.
-    pub latency: Option<Range<Time>>,
-    /// How much longer a driver makes the pulse: the delay of its falling edge less that of its rising edge.
-    pub edges: Option<Time>,
-}
+use crate::quantity::{Deviation, Frequency, Range, Rational, Tolerance};
+use crate::signal::SignalSpec;
 
 /// One statement of how far a clock may be off.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -43,22 +24,21 @@ pub(super) struct ClockErrors {
     pub(super) ageing: Option<Statement>,
 }
 
-impl Conditions {
-    /// What is known of a timer's clock: by the catalogue's oscillator where it is named, else by its own tolerance, else
+impl ClockErrors {
+    /// What is known of a signal's clock: by the catalogue's oscillator where it is named, else by its own tolerance, else
     /// by the oscillator of the clock after reset where it is that.
-    pub(super) fn of_clock(
-        &self,
-        part: &Part,
-        timer: &str,
+    pub(super) fn of(
+        SignalSpec { on, conditions, .. }: &SignalSpec<'_>,
         clock: Tolerance<Frequency>,
         after_reset: bool,
-    ) -> Result<ClockErrors> {
-        let mut errors = ClockErrors::default();
-        let named = self.oscillator.as_ref().and_then(|name| part.oscillator(name));
+    ) -> Result<Self> {
+        let part = on.part;
+        let mut errors = Self::default();
+        let named = conditions.oscillator.as_ref().and_then(|name| part.oscillator(name));
         if named.is_none() && clock.deviation > Deviation::ZERO {
             errors.initial = Some(Statement { within: both(clock.deviation)?, says: "as given".to_owned() });
         } else if named.is_some() || after_reset {
-            let input = part.clocks.get(&part.instance(timer)?.clock);
+            let input = part.clocks.get(&part.instance(&on.timer)?.clock);
             let oscillator = named.or_else(|| input.and_then(|input| part.oscillator_after_reset(input)));
             if let Some((oscillator, (first, widest))) =
                 oscillator.and_then(|known| Some((known, known.accuracy.first().zip(known.accuracy.last())?)))
@@ -77,15 +57,15 @@ impl Conditions {
                 }
             }
         }
-        if let Some(step) = self.trim {
+        if let Some(step) = conditions.trim {
             let half = step.value().over(Rational::whole(2)).or_overflow("trim")?;
             let says = format!("half of its trim's step of {}", step.told());
             errors.initial = Some(Statement { within: both(Deviation::new(half))?, says });
         }
-        if let Some(within) = self.temperature {
+        if let Some(within) = conditions.temperature {
             errors.temperature = Some(Statement { within, says: "as given".to_owned() });
         }
-        if let Some(ageing) = self.ageing {
+        if let Some(ageing) = conditions.ageing {
             errors.ageing = Some(Statement { within: both(ageing)?, says: "as given".to_owned() });
         }
         Ok(errors)

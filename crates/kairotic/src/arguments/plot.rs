@@ -1,0 +1,36 @@
+//! `--plot` and `--force`: a picture of the result.
+
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+
+use super::typed::{Refusal, file};
+use crate::chart::Asked;
+use crate::fault::Result;
+
+/// A picture of the result.
+#[derive(Debug, Args)]
+pub struct PlotOptions {
+    /// Draw the result to an SVG or PNG file
+    #[arg(long, value_name = "FILE", value_parser = picture, help_heading = "Output")]
+    plot: Option<PathBuf>,
+    /// Replace the picture where the file is there already
+    #[arg(long, requires = "plot", help_heading = "Output")]
+    force: bool,
+}
+
+impl PlotOptions {
+    /// The picture that is asked for. It may not take the place of the file that is read.
+    ///
+    /// # Errors
+    /// A file that is there already or cannot be replaced.
+    pub fn asked(&self, read: Option<&Path>) -> Result<Option<Asked>> {
+        let asked = |path| Asked::of(path, self.force, read);
+        self.plot.as_deref().map(asked).transpose()
+    }
+}
+
+/// A picture's file name.
+pub fn picture(text: &str) -> Result<PathBuf, Refusal> {
+    file(text, &["svg", "png"], "--plot picture.svg or --plot picture.png")
+}
