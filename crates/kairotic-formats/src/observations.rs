@@ -34,7 +34,7 @@ pub struct LineError {
 /// # Errors
 /// [`Error::Quantity`] for texts that are none.
 pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, ObservedValue), Error> {
-    let seen = ObservedValue::of(load, seen.trim())?;
+    let seen = load.read_observed(seen.trim())?;
     let given = given.trim();
     // A number without a unit is what was written to the compare register.
     let given = if let Ok(compare) = given.parse() {

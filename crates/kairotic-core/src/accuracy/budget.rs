@@ -1,5 +1,6 @@
 //! The budget of a signal: a setting derived for it, and everything that takes it away from what is wanted.
 
+use crate::load::LoadKind;
 use serde::Serialize;
 
 use super::clock_errors::{ClockErrors, Statement};
@@ -56,8 +57,7 @@ pub struct Budget {
 
 /// A wanted pulse as a load takes it.
 pub(super) fn active((pulse, period): (Time, Time)) -> Result<Realised> {
-    let duty = pulse.value().over(period.value()).or_overflow("duty")?;
-    Ok(Realised { duty: Duty::new(duty), pulse })
+    Ok(Realised { duty: pulse.share_of(period)?, pulse })
 }
 
 /// Makes the budget of a signal. It has one duty or pulse; more are not looked at.
@@ -92,7 +92,7 @@ pub(super) fn drawn_up(spec: &SignalSpec<'_>, options: SearchOptions) -> Result<
     };
     let wanted_pulse = match asked {
         Active::Pulse(pulse) => pulse,
-        Active::Duty(duty) => Time::new(duty.value().times(wanted_period.value()).or_overflow("pulse")?),
+        Active::Duty(duty) => duty.of(wanted_period)?,
     };
     let wanted = (wanted_pulse, wanted_period);
     let clock = ClockErrors::of(spec, derivation.clock, derivation.default_clock)?;
@@ -163,7 +163,7 @@ fn rounding(
     // A pulse stays what it is when the period changes; a duty takes its pulse with it.
     let kept = match asked {
         Active::Pulse(pulse) => pulse.value(),
-        Active::Duty(duty) => duty.value().times(setting.period.value()).or_overflow("pulse")?,
+        Active::Duty(duty) => duty.of(setting.period)?.value(),
     };
     let by_period = minus(kept, wanted.value())?;
     let duty = minus(over(kept, setting.period.value())?, over(wanted.value(), period.value())?)?;

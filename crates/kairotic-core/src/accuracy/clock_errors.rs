@@ -46,9 +46,8 @@ impl ClockErrors {
                 let says = |over: &str| format!("{} at {over}", oscillator.name);
                 errors.initial = Some(Statement { within: first.within, says: says(&first.over) });
                 if first != widest {
-                    let rest = |wide: Deviation, narrow: Deviation| -> Result<Deviation> {
-                        wide.value().minus(narrow.value()).or_overflow("deviation").map(Deviation::new)
-                    };
+                    let rest =
+                        |wide: Deviation, narrow: Deviation| -> Result<Deviation> { Ok(wide.less(narrow)?) };
                     let within = Range {
                         low: rest(widest.within.low, first.within.low)?.min(Deviation::ZERO),
                         high: rest(widest.within.high, first.within.high)?.max(Deviation::ZERO),

@@ -1,5 +1,6 @@
 //! One thing that takes a signal away from what is wanted.
 
+use crate::load::LoadKind;
 use serde::Serialize;
 
 use crate::error::OrOverflow;
@@ -159,7 +160,7 @@ impl Reach {
 
     /// The larger distance of the pulse from what is wanted.
     pub fn worst_pulse(&self) -> Time {
-        Time::new(self.pulse.low.value().magnitude().max(self.pulse.high.value().magnitude()))
+        self.pulse.low.magnitude().max(self.pulse.high.magnitude())
     }
 
     /// The larger relative distance of the frequency.

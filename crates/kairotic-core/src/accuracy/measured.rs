@@ -51,18 +51,14 @@ pub fn measured(spec: &SignalSpec<'_>, measurement: &Measurement) -> Result<Meas
     let budget = drawn_up(spec, SearchOptions::default())?;
     let setting = &budget.derivation.best.setting;
     let ratio = match measurement.measured {
-        Measured::Frequency(frequency) => {
-            frequency.positive()?.value().over(setting.frequency.value()).or_overflow("clock")?
-        }
-        Measured::Pulse(pulse) => {
-            budget.realised.pulse.value().over(pulse.positive()?.value()).or_overflow("clock")?
-        }
+        Measured::Frequency(frequency) => frequency.positive()?.ratio_to(setting.frequency)?,
+        Measured::Pulse(pulse) => budget.realised.pulse.ratio_to(pulse.positive()?)?,
     };
     if ratio.is_zero() {
         return Err(Error::NoSignal { timer: budget.derivation.timer.path() });
     }
     let nominal = budget.derivation.clock.nominal;
-    let clock = Frequency::new(nominal.value().times(ratio).or_overflow("clock")?);
+    let clock = nominal.times(ratio)?;
     let uncertainty = measurement.uncertainty;
     let real = Tolerance { nominal: clock, deviation: uncertainty };
     Ok(MeasuredClock {

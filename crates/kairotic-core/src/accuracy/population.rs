@@ -1,5 +1,6 @@
 //! Many boards: oscillators and loads drawn from within their tolerances, and how the signals of all of them come out.
 
+use crate::load::LoadKind;
 use std::panic::resume_unwind;
 use std::thread;
 

@@ -2,7 +2,6 @@
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Timer, UpdatePoint};
 use crate::quantity::{Range, Time};
@@ -35,7 +34,7 @@ pub(super) fn update(
         return Ok(Update { point, wait: setting.period, glitch: None, safe_until: None });
     }
     let safe = latency.is_some_and(|latency| latency.high < shortest);
-    let rest = setting.period.value().minus(shortest.value()).or_overflow("period")?;
+    let rest = setting.period.less(shortest)?.value();
     Ok(Update {
         point,
         wait: latency.map_or(setting.period, |latency| latency.high),

@@ -1,5 +1,6 @@
 //! What is wrong with a board, beyond what its texts say by themselves.
 
+use crate::load::LoadKind;
 use std::collections::BTreeMap;
 
 use super::{Asked, Board, Placed, Signal};

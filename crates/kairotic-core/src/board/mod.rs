@@ -14,6 +14,7 @@ pub use self::spec::spec;
 
 use crate::error::{Error, Result};
 use crate::load::Load;
+use crate::load::LoadKind;
 use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Range, Time};
 use crate::signal::Needs;

@@ -241,7 +241,7 @@ fn others(signal: &DerivedSignal<'_>, measured: Frequency, stated: bool) -> Resu
     let clock = setting.clock;
     let room = if stated { OTHER_CLOCK } else { OTHER_UNSTATED };
     for (origin, suspect) in clock_suspects(&derivation.timer, setting.clock)? {
-        let factor = suspect.value().over(setting.clock.value()).or_overflow("clock")?.approx();
+        let factor = suspect.ratio_to(setting.clock)?.approx();
         // What is hardly another clock explains nothing, and one that two names have is told once.
         if (factor - 1.0).abs() > 2.0 * room && others.iter().all(|other| other.factor != factor) {
             others.push(Suspect {

@@ -60,8 +60,7 @@ impl CommonClock {
     pub fn real(&self, nominal: Frequency) -> Result<Tolerance<Frequency>> {
         let factor = Rational::measured(1.0 + self.error).or_overflow("clock")?;
         let deviation = Rational::measured(self.uncertainty).or_overflow("clock")?;
-        let real = nominal.value().times(factor).or_overflow("clock")?;
-        Ok(Tolerance { nominal: Frequency::new(real), deviation: Deviation::new(deviation) })
+        Ok(Tolerance { nominal: nominal.times(factor)?, deviation: Deviation::new(deviation) })
     }
 }
 

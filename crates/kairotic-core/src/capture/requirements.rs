@@ -7,6 +7,7 @@ use super::spread::Spread;
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::Remedy;
+use crate::load::LoadKind;
 use crate::load::{Load, Realised};
 use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, Quantity, Rational, Time};
 use crate::requirement::{RequirementCheck, Verdict};

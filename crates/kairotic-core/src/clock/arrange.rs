@@ -4,7 +4,6 @@ use serde::Serialize;
 
 use super::number::{allows, factor, how, illegal, lookup, meant, rule, steps};
 use super::path::Hop;
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Accuracy, ClockNode, ClockTree, NodeInput, Part, Scale, Steps};
 use crate::quantity::Frequency;
@@ -112,7 +111,7 @@ impl Way<'_> {
         let mut comes = self.start;
         for (hop, number) in self.hops.iter().zip(self.numbers) {
             let factor = factor(hop.node, *number, &value)?;
-            let goes = Frequency::new(comes.value().times(factor).or_overflow("frequency")?);
+            let goes = comes.times(factor)?;
             if !visit(hop.node, comes, goes) {
                 return Ok(false);
             }

@@ -154,6 +154,5 @@ fn ways(roads: &[Road<'_>], wanted: Frequency, within: Deviation) -> Result<Vec<
 
 /// Realised over wanted, less one.
 pub(super) fn deviation(realised: Frequency, wanted: Frequency) -> Result<Deviation> {
-    let ratio = realised.value().over(wanted.value()).or_overflow("frequency error")?;
-    ratio.minus(Rational::ONE).or_overflow("frequency error").map(Deviation::new)
+    Ok(realised.relative_to(wanted)?)
 }

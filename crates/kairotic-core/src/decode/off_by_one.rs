@@ -1,11 +1,10 @@
 //! Registers that hold a count where one less is written.
 
 use super::reading::Expectation;
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{DividerOffByOne, Finding, RegisterSlip, Severity, TopOffByOne};
 use crate::part::{Mode, Steps, Timer, TopSource};
-use crate::quantity::{Deviation, Frequency, Rational, show};
+use crate::quantity::{Deviation, Frequency, show};
 use crate::setting::{RegisterPlan, Setting};
 
 /// The registers that could be one too large.
@@ -132,9 +131,7 @@ fn distance(frequency: Frequency, wanted: Frequency, within: Deviation) -> Resul
     if frequency == wanted {
         return Ok(Some(0));
     }
-    let ratio = frequency.value().over(wanted.value()).or_overflow("frequency")?;
-    let error = ratio.minus(Rational::ONE).or_overflow("frequency error")?;
-    Ok((error.magnitude() <= within.value()).then_some(1))
+    Ok((frequency.relative_to(wanted)?.magnitude() <= within).then_some(1))
 }
 
 /// The significant digits of the frequency or of the period, where one of them has at most three.

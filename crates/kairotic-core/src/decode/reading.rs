@@ -4,11 +4,10 @@ use serde::Serialize;
 
 use super::findings;
 use super::mode_inference::ModeInference;
-use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::Finding;
 use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Registers, Slot, Timer, TimerUse};
-use crate::quantity::{Deviation, Frequency, Rational, Tolerance, units};
+use crate::quantity::{Deviation, Frequency, Tolerance, units};
 use crate::setting::{ClockError, FieldWrite};
 use crate::setting::{PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
 
@@ -85,9 +84,7 @@ pub fn decode(request: &DecodeRequest<'_>) -> Result<Reading> {
     let expectation = match request.expect {
         None => None,
         Some(frequency) => {
-            let wanted = frequency.positive()?.value();
-            let ratio = setting.frequency.value().over(wanted).or_overflow("frequency")?;
-            let error = Deviation::new(ratio.minus(Rational::ONE).or_overflow("frequency error")?);
+            let error = setting.frequency.relative_to(frequency.positive()?)?;
             Some(Expectation { frequency, error })
         }
     };

@@ -16,12 +16,11 @@ pub(crate) fn single_changes(
     within: Deviation,
 ) -> Result<Vec<Remedy>> {
     let plan = RegisterPlan { channels: Vec::new(), ..setting.plan.clone() };
-    let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
+    let ratio = setting.frequency.ratio_to(wanted)?;
     let meets = |plan: RegisterPlan| -> Result<bool> {
         // A value that gives nothing is no remedy.
         let Ok(made) = Setting::evaluate(timer, setting.clock, plan) else { return Ok(false) };
-        let error = made.frequency.value().over(wanted.value()).and_then(|made| made.minus(Rational::ONE));
-        Ok(error.or_overflow("frequency error")?.magnitude() <= within.value())
+        Ok(made.frequency.relative_to(wanted)?.magnitude() <= within)
     };
     let top_name = setting.top_register.clone().unwrap_or_default();
     let names = timer.block.dividers.iter().map(|stage| Ok(timer.slot(&stage.slot)?.name()));

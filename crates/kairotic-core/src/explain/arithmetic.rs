@@ -48,7 +48,7 @@ pub(crate) fn derivation(
     let setting = &best.setting;
     let mode = timer.mode(&setting.plan.mode)?;
     let wanted = target.wanted_frequency()?;
-    let clocks = clock.value().over(wanted.value()).or_overflow("number of source clocks in a period")?;
+    let clocks = clock.ratio_to(wanted)?;
     let ideal = clocks.over(setting.divider).or_overflow("number of ticks in a period")?;
     let mut lines = vec![
         line("clocks wanted", format!("{clock} / {wanted} {} source clocks a period", equals(clocks))),
@@ -62,7 +62,7 @@ pub(crate) fn derivation(
                 format!("{duty} × {} {} ticks", grouped(setting.mean_ticks()?), equals(ticks))
             }
             Active::Pulse(pulse) => {
-                let ticks = pulse.value().over(setting.tick.value()).or_overflow("pulse")?;
+                let ticks = pulse.ratio_to(setting.tick)?;
                 format!("{pulse} × {clock} / {} {} ticks", grouped(setting.divider), equals(ticks))
             }
         };

@@ -1,19 +1,15 @@
 //! One particular load, calibrated: its own numbers, from what it was given and what was seen.
 
+use super::LoadKind;
 use serde::Serialize;
 
-use super::fan::Fan;
-use super::heater::Heater;
-use super::line_fit::{Fit, Line, Through};
-use super::motor::Motor;
+pub(super) use super::line_fit::Through;
+use super::line_fit::{Fit, Line};
 use super::observed::ObservedValue;
-use super::servo::Servo;
-use super::speed_controller::SpeedController;
 use super::{Kind, Realised};
-use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::{EndOutsideDuty, Finding, LineDoesNotFit};
-use crate::quantity::{Duty, Range, Rational, Resistance, Time};
+use crate::quantity::{Duty, Range, Rational, Time};
 
 /// What a load was given, and what was seen of it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -68,28 +64,32 @@ pub struct Calibration {
 /// duties, in different units or outside the period, and a load that does not follow them.
 pub fn calibrate(load: &Kind, observations: &[Observation]) -> Result<Calibration> {
     let mut sheet = Sheet::of(load, observations)?;
-    let (load, dead_zone) = match load {
-        Kind::Servo(servo) => (Kind::Servo(sheet.servo(*servo)?), None),
-        Kind::SpeedController(controller) => {
-            let (controller, dead_zone) = sheet.controller(*controller)?;
-            (Kind::SpeedController(controller), dead_zone)
-        }
-        Kind::Motor(motor) => (Kind::Motor(sheet.motor(*motor)?), None),
-        Kind::Fan(fan) => (Kind::Fan(sheet.fan(*fan)?), None),
-        Kind::Heater(heater) => (Kind::Heater(sheet.heater(*heater)?), None),
-        Kind::Lamp(_) | Kind::Plain => {
-            return Err(Error::NothingToCalibrate { load: load.word() });
-        }
-    };
+    let Calibrated { load, dead_zone } = load.calibrated(&mut sheet)?;
     Ok(Calibration { load, points: sheet.points, dead_zone, findings: sheet.findings })
 }
 
-fn refused(why: &str) -> Error {
+/// What a kind finds.
+#[derive(Debug)]
+pub struct Calibrated {
+    /// The load with the numbers that were found.
+    pub(super) load: Kind,
+    /// The pulses between which it stands, where it goes both ways.
+    pub(super) dead_zone: Option<Range<Time>>,
+}
+
+impl<K: Into<Kind>> From<K> for Calibrated {
+    fn from(load: K) -> Self {
+        Self { load: load.into(), dead_zone: None }
+    }
+}
+
+pub(super) fn refused(why: &str) -> Error {
     Error::NoCalibration { why: why.to_owned() }
 }
 
 /// The observations, with what is found on the way.
-struct Sheet {
+#[derive(Debug)]
+pub struct Sheet {
     points: Vec<CalibrationPoint>,
     findings: Vec<Finding>,
 }
@@ -108,7 +108,7 @@ impl Sheet {
             }
             // A motor's direction is no part of its duty; without any there is no direction.
             let seen = one.reading.value();
-            let directed = matches!(load, Kind::Motor(_)) && one.given.duty.value().is_positive();
+            let directed = load.is_undirected() && one.given.duty.value().is_positive();
             let seen = if directed { seen.magnitude() } else { seen };
             let observation = Observation { reading: one.reading.with(seen), ..*one };
             points.push(CalibrationPoint { observation, line: None, taken: Taken::Standing });
@@ -117,7 +117,7 @@ impl Sheet {
     }
 
     /// The line of what was seen against what was given, through those whose readings are of a kind.
-    fn line(
+    pub(super) fn line(
         &mut self,
         given: impl Fn(Realised) -> Rational,
         of: impl Fn(Rational) -> bool,
@@ -143,7 +143,7 @@ impl Sheet {
     }
 
     /// As [`Sheet::line`], where more always makes more.
-    fn rising(
+    pub(super) fn rising(
         &mut self,
         given: impl Fn(Realised) -> Rational,
         of: impl Fn(Rational) -> bool,
@@ -158,7 +158,7 @@ impl Sheet {
 
     /// What full speed is in the unit of the readings: of those on one side of zero the furthest, unless they are
     /// shares of it already.
-    fn full(&self, forward: bool) -> Rational {
+    pub(super) fn full(&self, forward: bool) -> Rational {
         let sign = Rational::whole(if forward { 1 } else { -1 });
         let readings = self.points.iter().filter(|point| point.taken == Taken::Fitted);
         let readings = readings.map(|point| point.observation.reading);
@@ -171,84 +171,29 @@ impl Sheet {
     }
 
     /// The largest that was given while the load stood.
-    fn standing(&self, given: impl Fn(Realised) -> Rational) -> Option<Rational> {
+    pub(super) fn standing(&self, given: impl Fn(Realised) -> Rational) -> Option<Rational> {
         let standing = self.points.iter().filter(|point| point.taken == Taken::Standing);
         standing.map(|point| given(point.observation.given)).max()
     }
 
-    fn servo(&mut self, servo: Servo) -> Result<Servo> {
-        let line = self.line(pulse, |_| true, Through::Anything)?;
-        let at = |level: Rational| line.back(level).map(Time::new);
-        let Range { low, high } = servo.travel;
-        let span = Range { low: at(low.value())?, high: at(high.value())? };
-        if span.low < span.high {
-            return Ok(Servo { span, ..servo });
-        }
-        // It turns the other way.
-        let (span, travel) = (Range { low: span.high, high: span.low }, Range { low: high, high: low });
-        Ok(Servo { span, travel, ..servo })
-    }
-
-    fn controller(&mut self, controller: SpeedController) -> Result<(SpeedController, Option<Range<Time>>)> {
-        let forward = self.rising(pulse, |seen| seen.is_positive(), Through::Anything)?;
-        let high = Time::new(forward.back(self.full(true))?);
-        let first = forward.back(Rational::ZERO)?;
-        if controller.neutral.is_none() {
-            if self.points.iter().any(|point| point.observation.reading.value() < Rational::ZERO) {
-                return Err(refused("a controller without `neutral` goes one way, and was seen to go back"));
-            }
-            let span = Range { low: Time::new(first), high };
-            return Ok((SpeedController { span, ..controller }, None));
-        }
-        let reverse = self.rising(pulse, |seen| seen < Rational::ZERO, Through::Anything)?;
-        let low = Time::new(reverse.back(self.full(false))?);
-        let last = reverse.back(Rational::ZERO)?;
-        let middle = last.plus(first).and_then(|sum| sum.over(Rational::whole(2))).or_overflow("pulse")?;
-        let dead_zone = Range { low: Time::new(last), high: Time::new(first) };
-        let found =
-            SpeedController { span: Range { low, high }, neutral: Some(Time::new(middle)), ..controller };
-        Ok((found, Some(dead_zone).filter(|zone| zone.low < zone.high)))
-    }
-
-    fn motor(&mut self, motor: Motor) -> Result<Motor> {
-        let volts =
-            self.points.iter().any(|point| matches!(point.observation.reading, ObservedValue::Voltage(_)));
-        if volts {
-            let line = self.rising(duty, |_| true, Through::Anything)?;
-            let full = self.duty("full", line.back(motor.rated.value())?);
-            return Ok(Motor { full: Some(full), ..motor });
-        }
-        let line = self.rising(duty, |seen| !seen.is_zero(), Through::Anything)?;
-        let full = self.duty("full", line.back(self.full(true))?);
-        let start = self.duty("start", line.back(Rational::ZERO)?);
-        // It may need more to break away than to go on.
-        let start = self.standing(duty).map_or(start, |stood| start.max(Duty::new(stood)));
-        if start >= full {
-            return Err(refused("it was seen to stand where it should turn at full speed"));
-        }
-        Ok(Motor { start, full: Some(full), ..motor })
-    }
-
-    fn fan(&mut self, fan: Fan) -> Result<Fan> {
-        let line = self.rising(duty, |seen| !seen.is_zero(), Through::Anything)?;
+    /// The least duty that turned the load.
+    pub(super) fn least_turning(&self) -> Option<Duty> {
         let turning = self.points.iter().filter(|point| point.taken == Taken::Fitted);
-        let least = turning.map(|point| point.observation.given.duty).min();
-        // Only where it was seen to stand below is the least that turned it its lowest.
-        let lowest = least.filter(|least| self.standing(duty).is_some_and(|stood| stood < least.value()));
-        let lowest = lowest.unwrap_or(fan.lowest);
-        let share = line.at(lowest.value())?.over(line.at(Rational::ONE)?).or_overflow("speed")?;
-        Ok(Fan { lowest, slowest: Duty::new(share.max(Rational::ZERO)), ..fan })
+        turning.map(|point| point.observation.given.duty).min()
     }
 
-    fn heater(&mut self, heater: Heater) -> Result<Heater> {
-        let line = self.rising(duty, |_| true, Through::Origin)?;
-        let volts = heater.supply.value();
-        let resistance = volts.times(volts).and_then(|square| square.over(line.slope));
-        Ok(Heater { resistance: Resistance::new(resistance.or_overflow("resistance")?), ..heater })
+    /// Everything that was seen, in base units.
+    pub(super) fn readings(&self) -> impl Iterator<Item = Rational> {
+        self.points.iter().map(|point| point.observation.reading.value())
+    }
+
+    /// Whether everything that was seen is of a kind.
+    pub(super) fn all(&self, is: impl Fn(ObservedValue) -> bool) -> bool {
+        self.points.iter().all(|point| is(point.observation.reading))
     }
 
     /// A duty for a key of the board file; where the line leaves what a duty can be, its nearest end.
-    fn duty(&mut self, key: &'static str, found: Rational) -> Duty {
+    pub(super) fn duty(&mut self, key: &'static str, found: Rational) -> Duty {
         let inside = found.max(Rational::ZERO).min(Rational::ONE);
         if inside != found {
             let (found, inside) = (Duty::new(found), Duty::new(inside));
@@ -258,18 +203,18 @@ impl Sheet {
     }
 }
 
-fn pulse(given: Realised) -> Rational {
+pub(super) fn pulse(given: Realised) -> Rational {
     given.pulse.value()
 }
 
-fn duty(given: Realised) -> Rational {
+pub(super) fn duty(given: Realised) -> Rational {
     given.duty.value()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::load::Wiring;
+    use crate::load::{Fan, Heater, Motor, Plain, Servo, SpeedController, Wiring};
 
     fn us(microseconds: i128) -> Time {
         Time::new(Rational::new(microseconds, 1_000_000).unwrap())
@@ -318,7 +263,7 @@ mod tests {
         let one = |(given, seen): &(i128, &str)| {
             let pulse = if pulses { us(*given) } else { us(*given * 200) };
             let duty = Duty::new(pulse.value().over(frame).unwrap());
-            Observation { given: Realised { duty, pulse }, reading: ObservedValue::of(load, seen).unwrap() }
+            Observation { given: Realised { duty, pulse }, reading: load.read_observed(seen).unwrap() }
         };
         calibrate(load, &pairs.iter().map(one).collect::<Vec<_>>())
     }
@@ -357,7 +302,7 @@ mod tests {
         let found = calibrated(&servo(), &pairs).unwrap();
         assert_eq!(taken(&found).iter().filter(|taken| **taken == Taken::Far).count(), 1);
         assert_eq!(found.points[3].taken, Taken::Far);
-        assert_eq!(found.points[3].line, Some(ObservedValue::of(&servo(), "70deg").unwrap()));
+        assert_eq!(found.points[3].line, Some(servo().read_observed("70deg").unwrap()));
     }
 
     #[test]
@@ -452,7 +397,7 @@ mod tests {
             assert!(says(&servo(), pairs).contains("two different"), "{pairs:?}");
         }
         assert!(says(&servo(), &[(1000, "60deg"), (2000, "60deg")]).contains("changes nothing"));
-        assert!(says(&Kind::Plain, &[]).contains("plain"));
+        assert!(says(&Kind::Plain(Plain), &[]).contains("plain"));
         assert!(says(&motor(), &[(20, "4V"), (30, "50%")]).contains("not all in one unit"));
         assert!(says(&motor(), &[(20, "4V"), (130, "9V")]).contains("130 %"));
         assert!(says(&motor(), &[(60, "0rpm"), (20, "200rpm"), (40, "900rpm")]).contains("stand"));

@@ -2,9 +2,16 @@
 
 use serde::Serialize;
 
+use super::Realised;
+use super::calibrate::{Calibrated, Sheet, Through, duty};
+use super::keys::{Keys, LoadKey};
+use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
 use super::line::Line;
-use crate::error::Result;
-use crate::quantity::{Duty, Frequency, Range, Rational};
+use crate::error::{OrOverflow, Result};
+use crate::finding::{DutyBelowStart, Finding};
+use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational};
+use crate::setting::{Output, Setting};
+use crate::target::{Active, Span};
 
 /// A fan.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -20,23 +27,96 @@ pub struct Fan {
 }
 
 impl Fan {
+    pub(super) const ENTRY: KindEntry = KindEntry {
+        word: "fan",
+        measures: "speed",
+        keys: &[
+            LoadKey::text("window", "the frequencies that its input takes"),
+            LoadKey::text("lowest", "the duty of its slowest speed"),
+            LoadKey::text("slowest", "its slowest speed as a share of full speed"),
+            LoadKey::whole("pulses-per-turn", "pulses that it gives for each turn"),
+        ],
+        read: |keys| Self::read(keys).map(Kind::Fan),
+        seen: &[Seen::Speed],
+    };
+
+    fn read(keys: &mut Keys<'_>) -> Option<Self> {
+        let window = keys.take("window");
+        let lowest = keys.share("lowest").unwrap_or(Duty::ZERO);
+        let slowest = keys.share("slowest").unwrap_or(lowest);
+        let pulses_per_turn = keys.0.whole("pulses-per-turn").and_then(|count| u32::try_from(count).ok());
+        let one = Duty::new(Rational::ONE);
+        if lowest >= one || slowest >= one {
+            keys.report("lowest", "expected less than 100 %");
+            return None;
+        }
+        Some(Self { window: keys.rising("window", window), lowest, slowest, pulses_per_turn })
+    }
+
+    /// Duty against speed.
     fn line(&self) -> Line {
         Line { from: (self.slowest.value(), self.lowest.value()), to: (Rational::ONE, Rational::ONE) }
     }
+}
 
-    /// The duty for a speed from 0 to 1; below the slowest it is off.
-    pub(super) fn duty(&self, speed: Rational) -> Result<Duty> {
-        if speed < self.slowest.value() {
-            return Ok(Duty::ZERO);
-        }
-        self.line().at(speed).map(Duty::new)
+impl LoadKind for Fan {
+    fn entry(&self) -> &'static KindEntry {
+        &Self::ENTRY
     }
 
-    /// The speed of a duty; zero below the lowest.
-    pub(super) fn speed(&self, duty: Rational) -> Result<Rational> {
-        if duty < self.lowest.value() {
-            return Ok(Rational::ZERO);
-        }
-        self.line().turned().at(duty)
+    fn span(&self) -> Result<Span> {
+        Ok(Span::Duty(Range { low: self.lowest, high: Duty::new(Rational::ONE) }))
+    }
+
+    fn active_of(&self, speed: Rational) -> Result<Active> {
+        // Below the slowest it is off.
+        let duty = match speed < self.slowest.value() {
+            true => Duty::ZERO,
+            false => Duty::new(self.line().at(speed)?),
+        };
+        Ok(Active::Duty(duty))
+    }
+
+    fn level(&self, realised: Realised) -> Result<LoadLevel> {
+        let speed = match realised.duty < self.lowest {
+            true => Rational::ZERO,
+            false => self.line().turned().at(realised.duty.value())?,
+        };
+        Ok(LoadLevel::Share(Duty::new(speed)))
+    }
+
+    fn at_rest(&self) -> Option<&'static str> {
+        Some("speeds below the slowest are off: write the compare value of 0 % for them instead")
+    }
+
+    fn frequencies(&self) -> Option<Range<Frequency>> {
+        self.window
+    }
+
+    fn pulses_per_turn(&self) -> Option<u32> {
+        self.pulses_per_turn
+    }
+
+    fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {
+        let slow = |output: &&Output| output.duty > Duty::ZERO && output.duty < self.lowest;
+        let below = |output: &Output| {
+            DutyBelowStart { load: name.to_owned(), duty: output.duty, start: self.lowest }.into()
+        };
+        Ok(setting.outputs.iter().filter(slow).map(below).collect())
+    }
+
+    fn calibrated(&self, sheet: &mut Sheet) -> Result<Calibrated> {
+        let line = sheet.rising(duty, |seen| !seen.is_zero(), Through::Anything)?;
+        // Only where it was seen to stand below is the least that turned it its lowest.
+        let stood = sheet.standing(duty);
+        let lowest = sheet.least_turning().filter(|least| stood.is_some_and(|stood| stood < least.value()));
+        let lowest = lowest.unwrap_or(self.lowest);
+        let share = line.at(lowest.value())?.over(line.at(Rational::ONE)?).or_overflow("speed")?;
+        Ok(Self { lowest, slowest: Duty::new(share.max(Rational::ZERO)), ..*self }.into())
+    }
+
+    fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
+        let one = |duty| KeyFigure::One(Figure::Duty(duty));
+        vec![("lowest", one(self.lowest)), ("slowest", one(self.slowest))]
     }
 }

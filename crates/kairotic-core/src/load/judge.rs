@@ -1,16 +1,13 @@
 //! A setting as the load sees it: levels, steps, and what it does not tolerate.
 
+use super::LoadKind;
 use serde::Serialize;
 
-use super::{Arming, Kind, Load, Realised};
+use super::{Arming, Load, Realised};
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::finding::{
-    AudibleFrequency, DutyBelowStart, Finding, FrameRateOutsideLoad, PulseOutsideLoad, ReversalWithoutPause,
-    VisibleFlicker, VoltsAboveRating,
-};
-use crate::quantity::LoadLevel;
-use crate::quantity::{Duty, Rational, Time, Voltage};
+use crate::finding::{Finding, FrameRateOutsideLoad, PulseOutsideLoad};
+use crate::quantity::{LoadLevel, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};
 use crate::target::Span;
 
@@ -57,43 +54,26 @@ pub fn drive(load: &Load, setting: &Setting, asked: Option<LoadLevel>) -> Result
     let negative = asked.is_some_and(|level| level.value() < Rational::ZERO);
     let level = |output: &Output| -> Result<LoadLevel> {
         let level = kind.level(realised(output))?;
-        // The pulse of a motor says nothing of its direction.
-        let turned = negative && matches!(kind, Kind::Motor(_));
+        let turned = negative && kind.is_undirected();
         Ok(if turned { level.with(Rational::ZERO.minus(level.value()).or_overflow("level")?) } else { level })
     };
     let outputs = setting.outputs.iter().map(level).collect::<Result<Vec<LoadLevel>>>()?;
+    let first = setting.outputs.first().zip(outputs.first().copied());
     let step = Realised { duty: setting.step_duty, pulse: setting.step };
-    let (average, lines) = match (kind, setting.outputs.first(), outputs.first()) {
-        (Kind::Motor(motor), Some(output), Some(level)) => {
-            (Some(motor.average(output.duty.value())?), Some(motor.wiring.lines(level.value())))
-        }
-        _ => (None, None),
-    };
-    let dead_band = match kind {
-        Kind::Servo(servo) => servo.dead_band,
-        _ => None,
-    };
-    let dead_band = dead_band
-        .map(|pulse| -> Result<DeadBand> {
-            Ok(DeadBand { pulse, level: kind.level_of_step(Realised { duty: Duty::ZERO, pulse })? })
-        })
-        .transpose()?;
-    let arming = match kind {
-        Kind::SpeedController(controller) => controller.arming,
-        _ => None,
-    };
-    Ok(Driven {
-        dead_band,
-        arming,
+    let mut driven = Driven {
         load: load.name.clone(),
         kind: kind.word(),
         measures: kind.measures(),
         outputs,
         step: kind.level_of_step(step)?,
         steps: steps_inside(kind.span()?, setting)?,
-        average,
-        lines,
-    })
+        average: None,
+        lines: None,
+        dead_band: None,
+        arming: None,
+    };
+    kind.drive(&mut driven, first)?;
+    Ok(driven)
 }
 
 const fn realised(output: &Output) -> Realised {
@@ -128,40 +108,7 @@ pub fn judge(load: &Load, setting: &Setting) -> Result<Vec<Finding>> {
             }
         }
     }
-    match &load.kind {
-        Kind::Motor(motor) => {
-            for output in &setting.outputs {
-                let average = motor.average(output.duty.value())?;
-                if average > motor.rated {
-                    let most = Duty::new(motor.rated.value().over(motor.supply.value()).or_overflow("duty")?);
-                    let (rated, duty) = (motor.rated, output.duty);
-                    found.push(VoltsAboveRating { load: name(), average, rated, duty, most }.into());
-                }
-                if output.duty > Duty::ZERO && output.duty < motor.start {
-                    found.push(DutyBelowStart { load: name(), duty: output.duty, start: motor.start }.into());
-                }
-            }
-            if let Some(quiet) = motor.quiet.filter(|quiet| frequency < *quiet) {
-                found.push(AudibleFrequency { load: name(), frequency, quiet }.into());
-            }
-            if motor.wiring.reverses() && motor.pause.is_none() {
-                found.push(ReversalWithoutPause { load: name() }.into());
-            }
-        }
-        Kind::Lamp(lamp) => {
-            if let Some(least) = lamp.flicker_free.filter(|least| frequency < *least) {
-                found.push(VisibleFlicker { load: name(), frequency, least }.into());
-            }
-        }
-        Kind::Fan(fan) => {
-            for output in setting.outputs.iter().filter(|output| output.duty > Duty::ZERO) {
-                if output.duty < fan.lowest {
-                    found.push(DutyBelowStart { load: name(), duty: output.duty, start: fan.lowest }.into());
-                }
-            }
-        }
-        _ => {}
-    }
+    found.extend(load.kind.judge(&load.name, setting)?);
     Ok(found)
 }
 
@@ -172,6 +119,5 @@ fn outside(pulse: Time, low: Time, high: Time) -> Result<Option<(Time, Time)>> {
         () if pulse > high => high,
         () => return Ok(None),
     };
-    let beyond = pulse.value().minus(end.value()).or_overflow("pulse")?.magnitude();
-    Ok(Some((end, Time::new(beyond))))
+    Ok(Some((end, pulse.less(end)?.magnitude())))
 }

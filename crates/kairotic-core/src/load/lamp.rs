@@ -2,9 +2,15 @@
 
 use serde::Serialize;
 
+use super::Realised;
+use super::keys::{Keys, LoadKey};
+use super::kind::{Kind, KindEntry, LoadKind};
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::quantity::{Duty, Frequency, Rational};
+use crate::finding::{Finding, VisibleFlicker};
+use crate::quantity::{Duty, Frequency, LoadLevel, Rational};
+use crate::setting::Setting;
+use crate::target::Active;
 
 /// A lamp.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -29,16 +35,25 @@ pub enum Curve {
 const PRECISION: i64 = 100_000_000;
 
 impl Lamp {
-    /// The duty for a brightness from 0 to 1.
-    pub(super) fn duty(&self, brightness: Rational) -> Result<Duty> {
-        match self.curve {
-            Curve::Linear => Ok(Duty::new(brightness)),
-            Curve::Perceptual => luminance(brightness).or_overflow("brightness").map(Duty::new),
-        }
+    pub(super) const ENTRY: KindEntry = KindEntry {
+        word: "lamp",
+        measures: "brightness",
+        keys: &[
+            LoadKey::text("curve", "`linear` or `perceptual`"),
+            LoadKey::text("flicker-free", "the lowest frequency at which nobody sees it flicker"),
+        ],
+        read: |keys| Some(Kind::Lamp(Self::read(keys))),
+        seen: &[],
+    };
+
+    fn read(keys: &mut Keys<'_>) -> Self {
+        let words = [("linear", Curve::Linear), ("perceptual", Curve::Perceptual)];
+        let curve = keys.word("curve", &words).unwrap_or(Curve::Linear);
+        Self { curve, flicker_free: keys.take("flicker-free") }
     }
 
     /// The brightness of a duty; a perceptual one is irrational and rounded down to a millionth of a per cent.
-    pub(super) fn brightness(&self, duty: Rational) -> Result<Rational> {
+    fn brightness(&self, duty: Rational) -> Result<Rational> {
         if self.curve == Curve::Linear {
             return Ok(duty);
         }
@@ -50,6 +65,32 @@ impl Lamp {
             (low, high) = if enough { (middle, high) } else { (low, middle) };
         }
         of(low).or_overflow("brightness")
+    }
+}
+
+impl LoadKind for Lamp {
+    fn entry(&self) -> &'static KindEntry {
+        &Self::ENTRY
+    }
+
+    fn active_of(&self, brightness: Rational) -> Result<Active> {
+        let duty = match self.curve {
+            Curve::Linear => brightness,
+            Curve::Perceptual => luminance(brightness).or_overflow("brightness")?,
+        };
+        Ok(Active::Duty(Duty::new(duty)))
+    }
+
+    // A perceptual curve is steepest where it is darkest: at the span's low end.
+    fn level(&self, realised: Realised) -> Result<LoadLevel> {
+        self.brightness(realised.duty.value()).map(|share| LoadLevel::Share(Duty::new(share)))
+    }
+
+    fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {
+        let frequency = setting.frequency;
+        let least = self.flicker_free.filter(|least| frequency < *least);
+        let flickers = |least| VisibleFlicker { load: name.to_owned(), frequency, least }.into();
+        Ok(least.map(flickers).into_iter().collect())
     }
 }
 

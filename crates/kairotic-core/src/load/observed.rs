@@ -2,10 +2,7 @@
 
 use serde::Serialize;
 
-use super::Kind;
-use crate::error::{Error, Result};
-use crate::quantity::{Figure, Rational, Speed, Voltage};
-use crate::quantity::{LoadLevel, QuantityError};
+use crate::quantity::{Figure, LoadLevel, Rational, Speed, Voltage};
 
 /// What was seen of a load.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -20,25 +17,6 @@ pub enum ObservedValue {
 }
 
 impl ObservedValue {
-    /// A reading of a kind of load, from text.
-    ///
-    /// # Errors
-    /// [`Error::Quantity`] that names the units which fit.
-    pub fn of(load: &Kind, text: &str) -> Result<Self> {
-        let turns = matches!(load, Kind::Motor(_) | Kind::Fan(_) | Kind::SpeedController(_));
-        let speed = text.parse().map(Self::Speed).ok().filter(|_| turns);
-        let voltage = || text.parse().map(Self::Voltage).ok().filter(|_| matches!(load, Kind::Motor(_)));
-        let level = || load.read_level(text).map(Self::Level);
-        speed.or_else(voltage).map_or_else(level, Ok).map_err(|error| match (error, load) {
-            (Error::Quantity(QuantityError::Text { quantity, text, problem, units }), _) if turns => {
-                let volts = if matches!(load, Kind::Motor(_)) { ", V" } else { "" };
-                let units = format!("{units}, rpm{volts}");
-                QuantityError::Text { quantity, text, problem, units }.into()
-            }
-            (error, _) => error,
-        })
-    }
-
     /// The same as a figure of any kind.
     pub const fn figure(self) -> Figure {
         match self {

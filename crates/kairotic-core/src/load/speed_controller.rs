@@ -2,9 +2,15 @@
 
 use serde::Serialize;
 
+use super::calibrate::{Calibrated, Sheet, Through, pulse, refused};
+use super::keys::{Keys, LoadKey};
+use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
 use super::line::Line;
-use crate::error::Result;
-use crate::quantity::{Frequency, Range, Rational, Time};
+use super::{Driven, Realised};
+use crate::error::{OrOverflow, Result};
+use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
+use crate::setting::Output;
+use crate::target::{Active, Span};
 
 /// A speed controller.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -29,6 +35,36 @@ pub struct Arming {
 }
 
 impl SpeedController {
+    pub(super) const ENTRY: KindEntry = KindEntry {
+        word: "speed-controller",
+        measures: "throttle",
+        keys: &[
+            LoadKey::text("span", "shortest to longest pulse, `900us..2100us`"),
+            LoadKey::text("neutral", "the pulse at rest, where it goes both ways"),
+            LoadKey::text("arm-pulse", "the pulse that it wants to see before it lets the motor turn"),
+            LoadKey::text("arm-hold", "for how long"),
+            LoadKey::text("frame", "the frame rates that it tolerates"),
+        ],
+        read: |keys| Self::read(keys).map(Kind::SpeedController),
+        seen: &[Seen::Speed],
+    };
+
+    fn read(keys: &mut Keys<'_>) -> Option<Self> {
+        let (span, neutral) = (keys.need("span"), keys.take::<Time>("neutral"));
+        let (pulse, hold) = (keys.take("arm-pulse"), keys.take("arm-hold"));
+        let frame = keys.take("frame");
+        let span = keys.rising("span", span)?;
+        if let Some(neutral) = neutral.filter(|neutral| *neutral <= span.low || *neutral >= span.high) {
+            keys.report("neutral", format!("expected a pulse inside {span}, found {neutral}"));
+            return None;
+        }
+        if pulse.is_some() != hold.is_some() {
+            keys.0.report(None, "`arm-pulse` and `arm-hold` belong together".to_owned());
+        }
+        let arming = pulse.zip(hold).map(|(pulse, hold)| Arming { pulse, hold });
+        Some(Self { span, neutral, arming, frame: keys.rising("frame", frame) })
+    }
+
     /// The line of forward throttle, or of reverse.
     fn line(&self, forward: bool) -> Line {
         let rest = self.neutral.unwrap_or(self.span.low).value();
@@ -38,15 +74,71 @@ impl SpeedController {
             Line { from: (Rational::whole(-1), self.span.low.value()), to: (Rational::ZERO, rest) }
         }
     }
+}
 
-    /// The pulse for a throttle from -1 to 1.
-    pub(super) fn pulse(&self, throttle: Rational) -> Result<Time> {
-        self.line(throttle >= Rational::ZERO).at(throttle).map(Time::new)
+impl LoadKind for SpeedController {
+    fn entry(&self) -> &'static KindEntry {
+        &Self::ENTRY
     }
 
-    /// The throttle for a pulse, in seconds.
-    pub(super) fn throttle(&self, pulse: Rational) -> Result<Rational> {
+    fn levels(&self) -> Result<[LoadLevel; 2]> {
+        let lowest = if self.neutral.is_some() { Rational::whole(-1) } else { Rational::ZERO };
+        Ok([lowest, Rational::ONE].map(|share| LoadLevel::Share(Duty::new(share))))
+    }
+
+    fn span(&self) -> Result<Span> {
+        Ok(Span::Pulse(self.span))
+    }
+
+    fn active_of(&self, throttle: Rational) -> Result<Active> {
+        let pulse = self.line(throttle >= Rational::ZERO).at(throttle)?;
+        Ok(Active::Pulse(Time::new(pulse)))
+    }
+
+    fn level(&self, realised: Realised) -> Result<LoadLevel> {
+        let pulse = realised.pulse.value();
         let rest = self.neutral.unwrap_or(self.span.low).value();
-        self.line(pulse >= rest).turned().at(pulse)
+        let throttle = self.line(pulse >= rest).turned().at(pulse)?;
+        Ok(LoadLevel::Share(Duty::new(throttle)))
+    }
+
+    fn steepest(&self) -> Result<Vec<Active>> {
+        // Two lines meet in the middle.
+        Ok([Some(self.span.low), self.neutral].into_iter().flatten().map(Active::Pulse).collect())
+    }
+
+    fn frequencies(&self) -> Option<Range<Frequency>> {
+        self.frame
+    }
+
+    fn drive(&self, driven: &mut Driven, _: Option<(&Output, LoadLevel)>) -> Result<()> {
+        driven.arming = self.arming;
+        Ok(())
+    }
+
+    fn calibrated(&self, sheet: &mut Sheet) -> Result<Calibrated> {
+        let forward = sheet.rising(pulse, |seen| seen.is_positive(), Through::Anything)?;
+        let high = Time::new(forward.back(sheet.full(true))?);
+        let first = forward.back(Rational::ZERO)?;
+        if self.neutral.is_none() {
+            if sheet.readings().any(|seen| seen < Rational::ZERO) {
+                return Err(refused("a controller without `neutral` goes one way, and was seen to go back"));
+            }
+            return Ok(Self { span: Range { low: Time::new(first), high }, ..*self }.into());
+        }
+        let reverse = sheet.rising(pulse, |seen| seen < Rational::ZERO, Through::Anything)?;
+        let low = Time::new(reverse.back(sheet.full(false))?);
+        let last = reverse.back(Rational::ZERO)?;
+        let middle = last.plus(first).and_then(|sum| sum.over(Rational::whole(2))).or_overflow("pulse")?;
+        let found = Self { span: Range { low, high }, neutral: Some(Time::new(middle)), ..*self };
+        let dead_zone = Range { low: Time::new(last), high: Time::new(first) };
+        let dead_zone = Some(dead_zone).filter(|zone| zone.low < zone.high);
+        Ok(Calibrated { dead_zone, ..found.into() })
+    }
+
+    fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
+        let [low, high] = [self.span.low, self.span.high].map(Figure::Time);
+        let neutral = self.neutral.map(|neutral| ("neutral", KeyFigure::One(Figure::Time(neutral))));
+        [("span", KeyFigure::Range(low, high))].into_iter().chain(neutral).collect()
     }
 }

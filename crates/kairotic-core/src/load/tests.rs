@@ -4,6 +4,7 @@ use proptest::prelude::*;
 
 use super::*;
 use crate::quantity::{Angle, Voltage};
+use crate::quantity::{LoadLevel, Range, Rational};
 
 fn ratio(numerator: i128, denominator: i128) -> Rational {
     Rational::new(numerator, denominator).unwrap()
@@ -95,7 +96,10 @@ fn a_9_volt_motor_on_24_volts_has_full_throttle_at_three_eighths() {
         duty_of(&vent, "0.001%").value(),
         ratio(14, 100).plus(ratio(3750 - 1400, 10_000 * 100_000)).unwrap()
     );
-    assert_eq!(motor(None, Wiring::OneSwitch).average(ratio(3, 8)).unwrap(), "9V".parse().unwrap());
+    assert_eq!(
+        motor(None, Wiring::OneSwitch).average(Duty::new(ratio(3, 8))).unwrap(),
+        "9V".parse().unwrap()
+    );
     assert!(vent.active(share(-1, 2)).is_err());
     let both = Kind::Motor(motor(None, Wiring::TwoLines));
     assert_eq!(duty_of(&both, "-100%").value(), ratio(3, 8));
@@ -159,7 +163,7 @@ proptest! {
     fn every_load_finds_its_way_back(which in 0_usize..8, part in 0_i128..=1000) {
         let kinds = [
             servo("0deg..120deg"), servo("90deg..-30deg"), controller(None), controller(Some(1460)),
-            Kind::Motor(motor(None, Wiring::OneSwitch)), lamp(Curve::Linear), Kind::Plain,
+            Kind::Motor(motor(None, Wiring::OneSwitch)), lamp(Curve::Linear), Kind::Plain(Plain),
             Kind::Heater(Heater { supply: "24V".parse().unwrap(), resistance: "7ohm".parse().unwrap() }),
         ];
         let kind = &kinds[which];

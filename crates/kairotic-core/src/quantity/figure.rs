@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::{Deviation, Duty, Frequency, LoadLevel, Rational, Speed, Time, Voltage};
+use super::{Deviation, Duty, Frequency, LoadLevel, Rational, Resistance, Speed, Time, Voltage};
 
 /// A figure of any kind.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -26,6 +26,8 @@ pub enum Figure {
     Speed(Speed),
     /// A voltage.
     Voltage(Voltage),
+    /// A resistance.
+    Resistance(Resistance),
 }
 
 impl Figure {
@@ -40,6 +42,7 @@ impl Figure {
             Self::Level(level) => level.value(),
             Self::Speed(speed) => speed.value(),
             Self::Voltage(voltage) => voltage.value(),
+            Self::Resistance(resistance) => resistance.value(),
         }
     }
 
@@ -54,6 +57,7 @@ impl Figure {
             Self::Level(level) => level.rounded(digits),
             Self::Speed(speed) => speed.rounded(digits),
             Self::Voltage(voltage) => voltage.rounded(digits),
+            Self::Resistance(resistance) => resistance.rounded(digits),
         }
     }
 }
@@ -70,6 +74,7 @@ impl fmt::Display for Figure {
             Self::Level(level) => level.fmt(f),
             Self::Speed(speed) => speed.fmt(f),
             Self::Voltage(voltage) => voltage.fmt(f),
+            Self::Resistance(resistance) => resistance.fmt(f),
         }
     }
 }

@@ -5,6 +5,7 @@ mod error;
 mod figure;
 mod level;
 pub(crate) mod measured;
+mod operations;
 pub mod parse;
 mod rational;
 mod serial;

@@ -1,7 +1,6 @@
 //! What is required of a signal, held against what its setting makes.
 
 use super::RequirementCheck;
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::load::Driven;
 use crate::quantity::{Deviation, Figure, Frequency, Time, Tolerance};
@@ -22,7 +21,7 @@ pub fn check(
     let best = &derivation.best;
     let mut found = Vec::new();
     if let Some(most) = needs.frequency {
-        let error = Deviation::new(best.fit.frequency_error.value().magnitude());
+        let error = best.fit.frequency_error.magnitude();
         found.push(RequirementCheck::at_most(
             Need::Frequency,
             Figure::Deviation(most),
@@ -58,9 +57,7 @@ pub fn check(
 /// How far a realised pulse is off, whether it was asked for as a pulse or as a duty.
 fn pulse_error(fit: &FitOf, period: Time) -> Result<Time> {
     match fit.error {
-        Active::Pulse(error) => Ok(Time::new(error.value().magnitude())),
-        Active::Duty(error) => {
-            error.value().magnitude().times(period.value()).or_overflow("pulse").map(Time::new)
-        }
+        Active::Pulse(error) => Ok(error.magnitude()),
+        Active::Duty(error) => Ok(error.magnitude().of(period)?),
     }
 }

@@ -1,5 +1,6 @@
 //! What a map makes of chosen inputs, as compare values, as pulses, and in the load's unit; and the way back.
 
+use crate::load::LoadKind;
 use serde::Serialize;
 
 use super::Map;

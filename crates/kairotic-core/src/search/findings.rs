@@ -92,7 +92,7 @@ fn is_active(active: Active, duty: Duty, pulse: Time) -> bool {
 fn under_half_step(wanted: Active, output: &Output, setting: &Setting) -> Result<Option<Finding>> {
     let pulse = match wanted {
         Active::Pulse(pulse) => pulse,
-        Active::Duty(duty) => Time::new(duty.value().times(setting.period.value()).or_overflow("pulse")?),
+        Active::Duty(duty) => duty.of(setting.period)?,
     };
     let twice = pulse.value().plus(pulse.value()).or_overflow("pulse")?;
     let short = pulse > Time::ZERO && twice < setting.step.value();

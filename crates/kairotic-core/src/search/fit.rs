@@ -7,7 +7,7 @@ use super::channels::{no_mode, span_channel};
 use crate::error::Result;
 use crate::error::{NoModeReason, OrOverflow};
 use crate::part::{Channel, CompareLaw, Mode, StartLaw, Timer};
-use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
+use crate::quantity::{Deviation, Frequency, Range, Rational, Time};
 use crate::setting::active::{self, Ruler, Wanted};
 use crate::setting::{FieldWrite, PlannedChannel, RegisterPlan, Setting, ruler};
 use crate::target::{Active, Aim, Span, Target};
@@ -148,22 +148,16 @@ pub(crate) fn ranked(
     };
     // In a window every frequency is as good as another.
     let wanted = if window.is_some() { setting.frequency } else { target.wanted_frequency()? };
-    let ratio = setting.frequency.value().over(wanted.value()).or_overflow("frequency")?;
+    let frequency_error = setting.frequency.relative_to(wanted)?;
     let dead_time_error = match (target.dead_time, setting.dead_time) {
-        (Some(wanted), Some(realised)) => {
-            Some(Time::new(realised.value().minus(wanted.value()).or_overflow("dead time")?))
-        }
+        (Some(wanted), Some(realised)) => Some(realised.less(wanted)?),
         _ => None,
     };
     let mut signals = Vec::new();
     for ((ask, output), exact) in target.asks.iter().zip(&setting.outputs).zip(exact) {
         let error = match ask.active {
-            Active::Duty(duty) => {
-                Active::Duty(Duty::new(output.duty.value().minus(duty.value()).or_overflow("duty")?))
-            }
-            Active::Pulse(pulse) => {
-                Active::Pulse(Time::new(output.pulse.value().minus(pulse.value()).or_overflow("pulse")?))
-            }
+            Active::Duty(duty) => Active::Duty(output.duty.less(duty)?),
+            Active::Pulse(pulse) => Active::Pulse(output.pulse.less(pulse)?),
         };
         let start_error = match (ask.start, output.start) {
             (Some(wanted), Some(realised)) => {
@@ -197,7 +191,7 @@ pub(crate) fn ranked(
     let bonus = [candidate.frequency_exact, candidate.signals_exact, candidate.usual];
     Ok(RankedSetting {
         fit: Fit {
-            frequency_error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("frequency error")?),
+            frequency_error,
             frequency_exact: candidate.frequency_exact,
             within: candidate.within,
             window,

@@ -46,7 +46,7 @@ pub(crate) fn unreachable(
     }
     let low = wanted < lowest;
     let (limit, divisions) = (if low { lowest } else { highest }, dividers.ends().or_overflow("divider")?);
-    let ratio = limit.value().over(wanted.value()).or_overflow("frequency")?;
+    let ratio = limit.ratio_to(wanted)?;
     let edge = if low { divisions.1 } else { divisions.0 };
     // The nearest mode first, and of modes that reach equally far only the first.
     reaches.sort_by_key(|reach| if low { reach.lowest } else { reach.highest });

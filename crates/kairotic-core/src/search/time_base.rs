@@ -82,7 +82,7 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest<'_>, tick: Time) -> Result<
     let (_, top) = timer.top_limits(mode)?;
 
     let dividers = Dividers::of(timer)?;
-    let ideal = tick.value().times(clock.value()).or_overflow("number of source clocks in a tick")?;
+    let ideal = tick.in_ticks(clock)?;
     let scale = Rational::new(1 << dividers.fraction_bits, 1).or_overflow("divider")?;
     let ideal = ideal.times(scale).or_overflow("divider")?;
     let candidates = nearest_first(&dividers, ideal, request)?;
@@ -99,10 +99,9 @@ fn derive_on(owned: Timer, request: &TimeBaseRequest<'_>, tick: Time) -> Result<
                 dead_time: None,
             };
             let setting = Setting::evaluate(timer, clock, plan)?;
-            let ratio = setting.tick.value().over(tick.value()).or_overflow("tick")?;
-            let error = ratio.minus(Rational::ONE).or_overflow("tick")?;
+            let error = setting.tick.relative_to(tick)?;
             let registers = setting.writes(timer)?;
-            Ok(TickSetting { setting, registers, error: Deviation::new(error) })
+            Ok(TickSetting { setting, registers, error })
         })
         .collect::<Result<Vec<_>>>()?;
     let best = settings.first().ok_or_else(|| out_of_reach(&dividers, clock, tick, timer))?;

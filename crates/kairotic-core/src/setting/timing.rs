@@ -110,10 +110,6 @@ impl ClockError {
         let share = deviation.value();
         let longest = setting.outputs.iter().map(|output| output.pulse).max();
         let pulse = longest.map(|pulse| pulse.value().times(share).or_overflow("clock error")).transpose()?;
-        Ok(Some(Self {
-            deviation,
-            frequency: Frequency::new(setting.frequency.value().times(share).or_overflow("clock error")?),
-            pulse: pulse.map(Time::new),
-        }))
+        Ok(Some(Self { deviation, frequency: setting.frequency.times(share)?, pulse: pulse.map(Time::new) }))
     }
 }

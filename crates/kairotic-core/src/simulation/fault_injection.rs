@@ -96,7 +96,7 @@ impl Wave {
     pub fn of(request: &WaveRequest) -> Result<Self> {
         let tick = request.tick.positive()?;
         let length = request.length.positive()?;
-        let end = length.value().over(tick.value()).or_overflow("length")?.floor();
+        let end = length.ratio_to(tick)?.floor();
         let end = u64::try_from(end).ok().or_overflow("length")?;
         let pins = (0..).zip(&request.lines).map(|(place, line)| {
             let mut changes = changes(line, request, place, end)?;
@@ -131,7 +131,7 @@ fn changes(
     let per_clock = request.ticks_per_clock(line)?;
     let (numerator, denominator) =
         (per_clock.numerator().unsigned_abs(), per_clock.denominator().unsigned_abs());
-    let sigma = jitter.value().over(request.tick.value()).or_overflow("jitter")?.approx();
+    let sigma = jitter.ratio_to(request.tick)?.approx();
     let wrong = || QuantityError::NotPositive { quantity: "jitter", value: jitter.told() };
     let normal = Normal::new(0.0, sigma).ok().filter(|_| sigma >= 0.0).ok_or_else(wrong)?;
     let mut random = ChaCha8Rng::seed_from_u64(seed);

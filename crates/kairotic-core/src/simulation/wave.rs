@@ -58,7 +58,7 @@ pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLin
     for (planned, output) in plan.channels.iter().zip(&setting.outputs) {
         let inverted = output.level == Level::Low;
         let dead = match setting.dead_time {
-            Some(dead) => dead.value().times(setting.clock.value()).or_overflow("dead time")?.floor(),
+            Some(dead) => dead.in_ticks(setting.clock)?.floor(),
             None => 0,
         };
         let several = plan.channels.len() > 1;

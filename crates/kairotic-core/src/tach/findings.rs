@@ -68,7 +68,7 @@ fn coarse(plan: &TachPlan, found: &mut Vec<Finding>) -> Result<()> {
     if reading.step <= resolve {
         return Ok(());
     }
-    let times = reading.step.value().over(resolve.value()).or_overflow("step of the speed")?.ceiling();
+    let times = reading.step.ratio_to(resolve)?.ceiling();
     let window = Time::new(
         plan.window
             .step

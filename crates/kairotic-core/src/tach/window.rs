@@ -45,7 +45,7 @@ impl Window {
 
     /// The reading at a speed.
     pub(super) fn at(&self, speed: Speed) -> Result<SpeedReading> {
-        let counts = speed.value().over(self.step.value()).or_overflow("pulses in a window")?.floor();
+        let counts = speed.ratio_to(self.step)?.floor();
         Ok(SpeedReading {
             counts: u64::try_from(counts).ok().or_overflow("pulses in a window")?,
             step: self.step,

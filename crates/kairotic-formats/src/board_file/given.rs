@@ -2,7 +2,6 @@
 
 use std::borrow::Cow;
 use std::fmt;
-use std::marker::PhantomData;
 
 use kairotic_core::quantity::parse;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance};
@@ -102,53 +101,77 @@ impl<D: Dimension> FromText for Tolerance<Quantity<D>> {
 
 impl<'de, T: FromText> Deserialize<'de> for Given<T> {
     fn deserialize<S: Deserializer<'de>>(deserializer: S) -> Result<Self, S::Error> {
-        deserializer.deserialize_any(Reader(PhantomData)).map(Self)
+        Raw::deserialize(deserializer).map(|raw| Self(raw.read()))
     }
 }
 
-struct Reader<T>(PhantomData<T>);
+/// A value as it stands in the file, whatever it should be.
+#[derive(Debug, Clone)]
+pub(super) enum Raw {
+    /// A text.
+    Text(String),
+    /// A whole number.
+    Whole(u64),
+    /// Neither, in words.
+    Other(String),
+}
 
-impl<T: FromText> Reader<T> {
-    fn wrong<V>(what: &str) -> Result<Result<T, String>, V> {
+impl Raw {
+    /// What it means.
+    pub(super) fn read<T: FromText>(self) -> Result<T, String> {
+        let found = match self {
+            Self::Text(text) => return T::from_text(&text),
+            Self::Whole(number) => match T::from_whole(number) {
+                Some(value) => return Ok(value),
+                None => format!("the number {number}"),
+            },
+            Self::Other(what) => what,
+        };
         let article = if T::from_whole(0).is_some() { "a whole number" } else { "a text in quotes" };
-        Ok(Err(format!("expected {article}, found {what}")))
+        Err(format!("expected {article}, found {found}"))
     }
 }
 
-impl<'de, T: FromText> Visitor<'de> for Reader<T> {
-    type Value = Result<T, String>;
+impl<'de> Deserialize<'de> for Raw {
+    fn deserialize<S: Deserializer<'de>>(deserializer: S) -> Result<Self, S::Error> {
+        deserializer.deserialize_any(Reader)
+    }
+}
+
+struct Reader;
+
+impl<'de> Visitor<'de> for Reader {
+    type Value = Raw;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("a text in quotes")
     }
 
-    fn visit_str<E>(self, text: &str) -> Result<Self::Value, E> {
-        Ok(T::from_text(text))
+    fn visit_str<E>(self, text: &str) -> Result<Raw, E> {
+        Ok(Raw::Text(text.to_owned()))
     }
 
-    fn visit_i64<E>(self, number: i64) -> Result<Self::Value, E> {
-        match u64::try_from(number).ok().and_then(T::from_whole) {
-            Some(value) => Ok(Ok(value)),
-            None => Self::wrong(&format!("the number {number}")),
-        }
+    fn visit_i64<E>(self, number: i64) -> Result<Raw, E> {
+        let other = || Raw::Other(format!("the number {number}"));
+        Ok(u64::try_from(number).map_or_else(|_| other(), Raw::Whole))
     }
 
-    fn visit_f64<E>(self, number: f64) -> Result<Self::Value, E> {
-        Self::wrong(&format!("the number {number}"))
+    fn visit_f64<E>(self, number: f64) -> Result<Raw, E> {
+        Ok(Raw::Other(format!("the number {number}")))
     }
 
-    fn visit_bool<E>(self, value: bool) -> Result<Self::Value, E> {
-        Self::wrong(&value.to_string())
+    fn visit_bool<E>(self, value: bool) -> Result<Raw, E> {
+        Ok(Raw::Other(value.to_string()))
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Raw, A::Error> {
         while list.next_element::<IgnoredAny>()?.is_some() {}
-        Self::wrong("a list")
+        Ok(Raw::Other("a list".to_owned()))
     }
 
-    fn visit_map<A: MapAccess<'de>>(self, mut table: A) -> Result<Self::Value, A::Error> {
+    fn visit_map<A: MapAccess<'de>>(self, mut table: A) -> Result<Raw, A::Error> {
         while table.next_entry::<IgnoredAny, IgnoredAny>()?.is_some() {}
-        Self::wrong("a table")
+        Ok(Raw::Other("a table".to_owned()))
     }
 }
 

@@ -194,17 +194,6 @@ impl Problems {
         result.map_err(|error| self.report(path, complaint(error))).ok()
     }
 
-    /// A quantity greater than zero that has to be there.
-    fn positive<D: Dimension>(
-        &mut self,
-        path: &Path,
-        key: &str,
-        given: Option<Given<Quantity<D>>>,
-    ) -> Option<Quantity<D>> {
-        let value = self.need(path, key, given)?;
-        self.read(&path.key(key), value.positive())
-    }
-
     /// A quantity that is not less than zero, where there is one.
     fn positive_or_zero<D: Dimension + Copy>(
         &mut self,

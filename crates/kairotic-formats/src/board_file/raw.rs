@@ -2,15 +2,13 @@
 
 use std::collections::BTreeMap;
 
-use kairotic_core::quantity::{
-    Angle, Deviation, Duty, Frequency, Range, Resistance, Time, Tolerance, Voltage,
-};
+use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance};
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
-use super::given::{Count, Given, Name, Words};
-use super::words::{Aim, Level, LoadKind, LoadSpan, Shape, Wires};
+use super::given::{Count, Given, Name, Raw, Words};
+use super::words::{Aim, Level, LoadKind, LoadSpan};
 
 /// Keys that nothing here knows.
 pub(super) type Rest = BTreeMap<String, IgnoredAny>;
@@ -70,61 +68,14 @@ pub(super) struct RawClock {
 }
 
 /// Something that a signal drives. Which keys it has depends on its kind.
-#[derive(Debug, Default, Deserialize, JsonSchema)]
-#[serde(rename_all = "kebab-case")]
-#[schemars(rename = "load")]
+#[derive(Debug, Default, Deserialize)]
 pub(super) struct RawLoad {
-    /// Its name.
     pub(super) name: Option<Given<Name>>,
-    /// `servo`, `speed-controller`, `motor`, `lamp`, `heater`, `fan` or `plain`.
     pub(super) kind: Option<Given<LoadKind>>,
-    /// How far its level may be off for a given signal, as a share of its range.
     pub(super) tolerance: Option<Given<Deviation>>,
-    /// Servo, speed controller: shortest to longest pulse, `900us..2100us`.
-    pub(super) span: Option<Given<Range<Time>>>,
-    /// Servo: the angles for the two, `0deg..120deg`.
-    pub(super) travel: Option<Given<Range<Angle>>>,
-    /// Servo: changes of the pulse that it does not follow.
-    pub(super) dead_band: Option<Given<Time>>,
-    /// Servo, speed controller: the frame rates that it tolerates.
-    pub(super) frame: Option<Given<Range<Frequency>>>,
-    /// Speed controller that goes both ways: the pulse at rest.
-    pub(super) neutral: Option<Given<Time>>,
-    /// Speed controller: the pulse that it wants to see before it lets the motor turn.
-    pub(super) arm_pulse: Option<Given<Time>>,
-    /// Speed controller: for how long.
-    pub(super) arm_hold: Option<Given<Time>>,
-    /// Motor, heater: the supply that is switched.
-    pub(super) supply: Option<Given<Voltage>>,
-    /// Motor: what it is made for.
-    pub(super) rated: Option<Given<Voltage>>,
-    /// Motor: the duty below which it hums and stands.
-    pub(super) start: Option<Given<Duty>>,
-    /// Motor: the duty at full throttle; the one that gives the rated voltage where none is given.
-    pub(super) full: Option<Given<Duty>>,
-    /// Motor: `one-switch`, `two-lines` or `enable-and-direction`.
-    pub(super) wiring: Option<Given<Wires>>,
-    /// Motor: the lowest frequency that is pleasant to hear, or not heard.
-    pub(super) quiet: Option<Given<Frequency>>,
-    /// Motor: how long it rests before it turns the other way.
-    pub(super) pause: Option<Given<Time>>,
-    /// Lamp: `linear` or `perceptual`.
-    pub(super) curve: Option<Given<Shape>>,
-    /// Lamp: the lowest frequency at which nobody sees it flicker.
-    pub(super) flicker_free: Option<Given<Frequency>>,
-    /// Heater: its resistance when warm.
-    pub(super) resistance: Option<Given<Resistance>>,
-    /// Fan: the frequencies that its input takes.
-    pub(super) window: Option<Given<Range<Frequency>>>,
-    /// Fan: the duty of its slowest speed.
-    pub(super) lowest: Option<Given<Duty>>,
-    /// Fan: its slowest speed as a share of full speed.
-    pub(super) slowest: Option<Given<Duty>>,
-    /// Fan: pulses that it gives for each turn.
-    pub(super) pulses_per_turn: Option<Given<Count>>,
+    /// Those of its kind, and what no kind has.
     #[serde(flatten)]
-    #[schemars(skip)]
-    pub(super) rest: Rest,
+    pub(super) keys: BTreeMap<String, Raw>,
 }
 
 /// One named output.

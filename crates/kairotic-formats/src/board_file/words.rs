@@ -2,7 +2,7 @@
 
 use kairotic_core::Error;
 use kairotic_core::clock::{Bus, SourceAsk};
-use kairotic_core::load::{Curve, Wiring};
+use kairotic_core::load::{KINDS, KindEntry};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Frequency, parse};
 use kairotic_core::target;
@@ -10,17 +10,9 @@ use kairotic_core::target::Span;
 
 use super::given::{FromText, complaint};
 
-/// The word for a kind of load.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum LoadKind {
-    Servo,
-    SpeedController,
-    Motor,
-    Lamp,
-    Heater,
-    Fan,
-    Plain,
-}
+/// A kind of load.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct LoadKind(pub(super) &'static KindEntry);
 
 /// A word of a few, with what it stands for.
 fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
@@ -30,51 +22,10 @@ fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
     })
 }
 
-impl LoadKind {
-    const WORDS: [(&'static str, Self); 7] = [
-        ("servo", Self::Servo),
-        ("speed-controller", Self::SpeedController),
-        ("motor", Self::Motor),
-        ("lamp", Self::Lamp),
-        ("heater", Self::Heater),
-        ("fan", Self::Fan),
-        ("plain", Self::Plain),
-    ];
-
-    /// The word for it.
-    pub(super) fn word(self) -> &'static str {
-        Self::WORDS.iter().find(|(_, kind)| *kind == self).map_or("load", |(word, _)| word)
-    }
-}
-
 impl FromText for LoadKind {
     fn from_text(text: &str) -> Result<Self, String> {
-        one_of(text, &Self::WORDS)
-    }
-}
-
-/// How a motor is wired.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Wires(pub(super) Wiring);
-
-impl FromText for Wires {
-    fn from_text(text: &str) -> Result<Self, String> {
-        let words = [
-            ("one-switch", Wiring::OneSwitch),
-            ("two-lines", Wiring::TwoLines),
-            ("enable-and-direction", Wiring::EnableAndDirection),
-        ];
-        one_of(text, &words).map(Self)
-    }
-}
-
-/// What a lamp's brightness means.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Shape(pub(super) Curve);
-
-impl FromText for Shape {
-    fn from_text(text: &str) -> Result<Self, String> {
-        one_of(text, &[("linear", Curve::Linear), ("perceptual", Curve::Perceptual)]).map(Self)
+        let words: Vec<(&str, Self)> = KINDS.iter().map(|kind| (kind.word, Self(kind))).collect();
+        one_of(text, &words)
     }
 }
 

@@ -1,5 +1,6 @@
 //! `--need`: what is required of a signal.
 
+use kairotic_core::load::LoadKind;
 use std::str::FromStr;
 
 use kairotic_core::load::Load;

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 use kairotic_core::board::signal_on;
-use kairotic_core::load::Kind;
+use kairotic_core::load::LoadKind;
 use kairotic_core::part::TimerUse;
 use kairotic_core::quantity::{Range, Speed, SpeedDimension, Time, TimeDimension};
 use kairotic_core::tach::{TachRequest, gap};
@@ -145,10 +145,7 @@ impl TachArgs {
         }
         let on = self.board.signal(catalogue)?;
         let load = on.as_ref().and_then(|BoardSignal { board, signal }| board.load_of(signal));
-        let pulses = match load.map(|load| &load.kind) {
-            Some(Kind::Fan(fan)) => fan.pulses_per_turn,
-            _ => None,
-        };
+        let pulses = load.and_then(|load| load.kind.pulses_per_turn());
         pulses.ok_or_else(|| Fault::Usage {
             message: "missing --pulses-per-turn".to_owned(),
             hint: "give --pulses-per-turn, or `pulses-per-turn` of the fan in the board file".to_owned(),

@@ -3,7 +3,7 @@
 use kairotic_core::Error;
 use kairotic_core::error::OrOverflow;
 use kairotic_core::load::Observation;
-use kairotic_core::load::{self, Kind, Realised};
+use kairotic_core::load::{self, Kind, LoadKind, Realised};
 use kairotic_core::quantity::{Duty, Rational, Time};
 use kairotic_core::scale::{self, Map, MapRequest, Word};
 use kairotic_core::search::{self, Derivation, SpanFit};
@@ -61,7 +61,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
     let code = arguments.code.map(|language| map_code::function(language.into(), &arguments.name, &scaled));
     let naive = scale::naive(&scaled);
     let exit = if scaled.met { exit(&findings) } else { Exit::Missed };
-    let note = load.as_ref().and_then(Kind::at_rest);
+    let note = load.as_ref().and_then(LoadKind::at_rest);
     if let Some(plot) = plot {
         let all = scale::points(&scaled, &spread(inputs), None, None)?;
         plot.save(&figure(&scaled, inputs.unit, &all))?;
@@ -119,7 +119,7 @@ fn compares_of(load: &Kind, inputs: Inputs, span: &SpanFit) -> Result<(Compares,
     let Inputs { low, high, unit } = inputs;
     let [lowest, highest] = load.levels()?;
     // A motor's direction is no part of its pulse.
-    let lowest = if matches!(load, Kind::Motor(_)) { highest.with(Rational::ZERO) } else { lowest };
+    let lowest = if load.is_undirected() { highest.with(Rational::ZERO) } else { lowest };
     let level = |input: i64| load.read_level(&format!("{input}{unit}"));
     let levels = if unit.is_empty() { (lowest, highest) } else { (level(low)?, level(high)?) };
     match scale::ends_of_levels(load, levels.0, levels.1, span) {

@@ -1,8 +1,8 @@
 //! What `scale --observed` shows: the numbers to paste into the board file, and how each observation lies to the line.
 
-use kairotic_core::load::Kind;
-use kairotic_core::load::{Calibration, CalibrationPoint, ObservedValue, Taken};
-use kairotic_core::quantity::{Dimension, Quantity, Range};
+use kairotic_core::load::{Calibration, CalibrationPoint, KeyFigure, LoadKind, ObservedValue, Taken};
+use kairotic_core::quantity::Figure;
+use kairotic_core::target::Span;
 use serde::Serialize;
 
 use super::setting;
@@ -33,40 +33,30 @@ struct Key {
 const DIGITS: usize = 7;
 
 impl Key {
-    fn of<D: Dimension + Copy>(key: &'static str, value: Quantity<D>) -> Self {
-        Self { key, value: value.rounded(DIGITS).replace(' ', ""), exact: exact(value.value()) }
-    }
-
-    fn range<D: Dimension + Copy>(key: &'static str, range: Range<Quantity<D>>) -> Self {
-        let (low, high) = (Self::of(key, range.low), Self::of(key, range.high));
-        let joined = |low: &str, high: &str| format!("{low}..{high}");
-        Self { key, value: joined(&low.value, &high.value), exact: joined(&low.exact, &high.exact) }
+    fn of(key: &'static str, value: KeyFigure) -> Self {
+        let one = |figure: Figure| (figure.rounded(DIGITS).replace(' ', ""), exact(figure.value()));
+        let (value, exact) = match value {
+            KeyFigure::One(figure) => one(figure),
+            KeyFigure::Range(low, high) => {
+                let (low, high) = (one(low), one(high));
+                (format!("{}..{}", low.0, high.0), format!("{}..{}", low.1, high.1))
+            }
+        };
+        Self { key, value, exact }
     }
 }
 
 impl CalibrationReport {
     /// What the board file should say of the load.
     fn keys(&self) -> Vec<Key> {
-        match &self.calibration.load {
-            Kind::Servo(servo) => vec![Key::range("span", servo.span), Key::range("travel", servo.travel)],
-            Kind::SpeedController(controller) => {
-                let neutral = controller.neutral.map(|neutral| Key::of("neutral", neutral));
-                [Key::range("span", controller.span)].into_iter().chain(neutral).collect()
-            }
-            Kind::Motor(motor) => {
-                let full = motor.full.map(|full| Key::of("full", full));
-                [Key::of("start", motor.start)].into_iter().chain(full).collect()
-            }
-            Kind::Fan(fan) => vec![Key::of("lowest", fan.lowest), Key::of("slowest", fan.slowest)],
-            Kind::Heater(heater) => vec![Key::of("resistance", heater.resistance)],
-            Kind::Lamp(_) | Kind::Plain => Vec::new(),
-        }
+        let found = self.calibration.load.calibrated_keys().into_iter();
+        found.map(|(key, value)| Key::of(key, value)).collect()
     }
 
     /// What a load was given, in what counts for it.
     fn given(&self, point: &CalibrationPoint) -> String {
-        match self.calibration.load {
-            Kind::Servo(_) | Kind::SpeedController(_) => point.observation.given.pulse.rounded(6),
+        match self.calibration.load.span() {
+            Ok(Span::Pulse(_)) => point.observation.given.pulse.rounded(6),
             _ => point.observation.given.duty.rounded(6),
         }
     }

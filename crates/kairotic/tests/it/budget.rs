@@ -59,7 +59,7 @@ fn the_same_seed_draws_the_same_boards() {
     let drawn = json(&line(5));
     let boards: u64 =
         drawn["spread"].as_array().unwrap().iter().map(|bin| bin["boards"].as_u64().unwrap()).sum();
-    assert_eq!((boards, &drawn["unit"]), (3000, &value!("deg")));
+    assert_eq!((boards, &drawn["mean"]["unit"]), (3000, &value!("deg")));
 }
 
 #[test]

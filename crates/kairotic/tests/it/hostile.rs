@@ -218,7 +218,7 @@ proptest! {
             let read: Vec<&str> = signals.iter().map(|one| one["signal"].as_str().unwrap()).collect();
             prop_assert_eq!(&read, &names, "{}", ending);
             for (signal, name) in signals.iter().zip(&names) {
-                prop_assert_eq!(&signal["plan"]["cause"], "as planned", "{}", name);
+                prop_assert_eq!(&signal["plan"]["cause"], "as_planned", "{}", name);
                 // 5 ms of 1 kHz: ten edges within, and the first level, which is none where it is there from the start.
                 let edges = signal["edges"].as_u64().unwrap();
                 prop_assert!((9..=10).contains(&edges), "{edges}");

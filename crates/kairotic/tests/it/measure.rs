@@ -41,7 +41,7 @@ fn a_pin_as_planned_passes() {
     let plan = "--freq 20kHz --duty 25%";
     let (code, found) =
         against(plan, &format!("{plan} --need frequency=10ppm --need pulse=5ns --need jitter=10ns"));
-    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("as planned"), vec!["below-the-floor"]));
+    assert_eq!((code, &found["cause"], names(&found)), (0, &value!("as_planned"), vec!["below-the-floor"]));
     let answers: Vec<&Value> =
         found["checks"].as_array().unwrap().iter().map(|check| &check["outcome"]).collect();
     assert_eq!(answers, ["met", "met", "met"]);
@@ -107,7 +107,7 @@ fn what_all_signals_are_off_by_is_the_clock() {
     assert_eq!((&clock["agree"], &clock["signals"]), (&value!(true), &value!(5)));
     for signal in found["signals"].as_array().unwrap() {
         let plan = &signal["plan"];
-        let wanted = if signal["signal"] == "dew-heater" { "no signal" } else { "clock" };
+        let wanted = if signal["signal"] == "dew-heater" { "missing" } else { "clock" };
         assert_eq!(plan["cause"], wanted, "{signal}");
     }
     // 95.232 MHz: the registers for it make 50 Hz again, to half a tick of the period.
@@ -238,7 +238,7 @@ fn signals_are_chosen_by_name_pattern_and_map() {
     fs::write(folder.path().join("d.csv"), "time_ms,D0\n0,1\n1.35,0\n20,1\n21.35,0\n40,1\n41.35,0\n60,1\n")
         .unwrap();
     let (code, found) = json_at(folder.path(), &format!("measure d.csv --board {DOME} --map D0=shutter"));
-    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")), "{found}");
+    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as_planned")), "{found}");
     // What is planned and not there is said.
     assert!(
         found["notes"].as_array().unwrap().iter().any(|note| note == "vent: planned, but not in the capture")
@@ -380,7 +380,7 @@ fn complementary_outputs_are_measured_with_their_dead_time() {
     // Against the plan: 17.5 us less the dead time, from which the pulse starts later.
     let (code, found) =
         json_at(folder.path(), &format!("measure legs.vcd --signals tim1/1 {plan} --need frequency=10ppm"));
-    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as planned")));
+    assert_eq!((code, &found["signals"][0]["plan"]["cause"]), (0, &value!("as_planned")));
     let high = found["signals"][0]["timing"]["high"]["mean"]["approx"].as_f64().unwrap();
     assert!((high - 14.5e-6).abs() < 1e-9, "{high}");
 }
