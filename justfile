@@ -20,6 +20,9 @@ tests:
 examples:
     .ci/run examples
 
+library:
+    .ci/run library
+
 spelling:
     .ci/run spelling
 

@@ -21,6 +21,9 @@
 //!
 //! `examples/first-steps` goes on from here: to the edges on the pin, and back from the registers.
 //!
+//! The features `capture` and `simulation` bring what measures recorded edges, and what makes edges with faults and boards
+//! drawn at random; they come with larger dependencies, and are off unless they are asked for.
+//!
 //! The rooms, each of which uses only those above it in this list:
 //!
 //! - [`limits`]: what input may cost; [`name`]: names that come from outside;
@@ -50,6 +53,7 @@
 
 pub mod accuracy;
 pub mod board;
+#[cfg(feature = "capture")]
 pub mod capture;
 pub mod clock;
 pub mod decode;

@@ -1,7 +1,7 @@
 //! Between bytes and the types of `kairotic-core`.
 //!
 //! - [`text_file`]: a file that a person writes, and what is wrong with it;
-//! - [`capture`]: recorded edges as files have them;
+//! - `capture`, with the feature of that name: recorded edges as files have them;
 //! - [`board_file`]: a board as a person writes it, in TOML;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`part_blob`]: the same as the binary carries it;
@@ -13,6 +13,7 @@
 #![cfg_attr(not(test), deny(clippy::print_stdout, clippy::print_stderr))]
 
 pub mod board_file;
+#[cfg(feature = "capture")]
 pub mod capture;
 pub mod map_code;
 pub mod observations;

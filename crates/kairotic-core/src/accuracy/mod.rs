@@ -10,6 +10,7 @@ mod clock_errors;
 mod contribution;
 mod judge;
 mod measured;
+#[cfg(feature = "simulation")]
 mod population;
 mod remedy;
 mod totals;
@@ -19,6 +20,7 @@ pub use self::budget::{Budget, budget};
 pub use self::clock_errors::Statement;
 pub use self::contribution::{Cause, Contribution, Nature, Reach};
 pub use self::measured::{Measured, MeasuredClock, Measurement, measured};
+#[cfg(feature = "simulation")]
 pub use self::population::{Bin, MeasuredError, Population, Share, population};
 pub use self::remedy::{Change, Improvement};
 pub use self::totals::{COVERAGE, Likely, Totals};

@@ -8,6 +8,7 @@ mod port;
 mod reading;
 mod single_change;
 
+#[cfg(feature = "capture")]
 pub(crate) use self::clock_suspects::clock_suspects;
 pub use self::port::{ChangeVerdict, PropertyChange, port};
 pub use self::reading::{DecodeRequest, Expectation, Reading, decode};

@@ -7,7 +7,9 @@ use std::marker::PhantomData;
 use serde::ser::SerializeStruct;
 use serde::{Serialize, Serializer};
 
-use super::{DeviationDimension, Dimension, Quantity, Rational};
+#[cfg(feature = "capture")]
+use super::DeviationDimension;
+use super::{Dimension, Quantity, Rational};
 
 /// A measured number of a dimension's base units. Programs are told it as quantities are, but without an exact number.
 pub struct Measured<D> {
@@ -79,6 +81,7 @@ impl<D: Dimension> Serialize for Measured<D> {
 }
 
 /// A measured ratio as programs are told it, for serde's `serialize_with`.
+#[cfg(feature = "capture")]
 pub(crate) fn ratio<S: Serializer>(value: &f64, serializer: S) -> Result<S::Ok, S::Error> {
     Measured::<DeviationDimension>::new(*value).serialize(serializer)
 }

@@ -8,7 +8,9 @@
 mod findings;
 mod interval;
 mod plan;
+#[cfg(feature = "capture")]
 mod results;
+#[cfg(feature = "capture")]
 mod speed_meter;
 #[cfg(test)]
 mod tests;
@@ -16,6 +18,8 @@ mod window;
 
 pub use self::interval::{Interval, gap};
 pub use self::plan::{AtSpeed, Method, Recommendation, SpeedReading, TachPlan, TachRequest, plan};
+#[cfg(feature = "capture")]
 pub use self::results::{MeasuredSpeed, SpeedReadings, SpeedResult, SpeedSegment, Stop};
+#[cfg(feature = "capture")]
 pub use self::speed_meter::{SpeedMeasurement, SpeedMeter, SpeedPoint, TurnTiming};
 pub use self::window::Window;
