@@ -63,7 +63,7 @@ pub(super) fn active((pulse, period): (Time, Time)) -> Result<Realised> {
 /// Makes the budget of a signal. It has one duty or pulse; more are not looked at.
 ///
 /// # Errors
-/// As [`derive()`]; [`Error::NoSignal`] for a target without duty or pulse.
+/// As [`derive`](crate::search::derive()); [`Error::NoSignal`] for a target without duty or pulse.
 pub fn budget(spec: &SignalSpec<'_>) -> Result<Budget> {
     let mut budget = drawn_up(spec, SearchOptions::default())?;
     budget.remedy = remedy(spec, &budget)?;

@@ -46,7 +46,8 @@ pub struct MeasuredClock {
 /// The clock that a measurement tells of.
 ///
 /// # Errors
-/// As [`budget()`](super::budget()); [`Error::NotPositive`] for a measurement that is not greater than zero.
+/// As [`budget()`](super::budget()); [`QuantityError::NotPositive`](crate::quantity::QuantityError::NotPositive) for a
+/// measurement that is not greater than zero.
 pub fn measured(spec: &SignalSpec<'_>, measurement: &Measurement) -> Result<MeasuredClock> {
     let budget = drawn_up(spec, SearchOptions::default())?;
     let setting = &budget.derivation.best.setting;

@@ -56,7 +56,7 @@ impl CommonClock {
     /// What a clock of a nominal frequency really has.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub fn real(&self, nominal: Frequency) -> Result<Tolerance<Frequency>> {
         let factor = Rational::measured(1.0 + self.error).or_overflow("clock")?;
         let deviation = Rational::measured(self.uncertainty).or_overflow("clock")?;
@@ -64,12 +64,12 @@ impl CommonClock {
     }
 }
 
-/// What speaks for a clock, most important first: how many signals it explains, whether it is as good as it is stated to
-/// be, and how many signals are as planned with it.
+/// What speaks for a clock, most important first: how many signals it explains, whether it is as good as it is stated
+/// to be, and how many signals are as planned with it.
 type Case = (usize, bool, usize);
 
-/// The clock that explains the most signals of a capture. `None` where it explains fewer than two, and where as much speaks
-/// for two different clocks.
+/// The clock that explains the most signals of a capture. `None` where it explains fewer than two, and where as much
+/// speaks for two different clocks.
 pub(super) fn shared(all: &[&Clues]) -> Option<Shared> {
     let known: Vec<(&Clues, f64)> =
         all.iter().filter_map(|clues| Some((*clues, clues.by_capture.filter(|off| *off > 0.0)?))).collect();

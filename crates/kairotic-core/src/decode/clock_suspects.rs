@@ -5,11 +5,11 @@ use crate::error::Result;
 use crate::part::Timer;
 use crate::quantity::{Frequency, Rational};
 
-/// The clocks that a timer may count instead of a given one, each with what it is: a half, a quarter, twice or four times
-/// of it, and those that the part is known to have.
+/// The clocks that a timer may count instead of a given one, each with what it is: a half, a quarter, twice or four
+/// times of it, and those that the part is known to have.
 ///
 /// # Errors
-/// [`Error::Overflow`](crate::Error::Overflow).
+/// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
 pub(crate) fn clock_suspects(timer: &Timer, clock: Frequency) -> Result<Vec<(String, Frequency)>> {
     let factors = [
         (Rational::new(1, 2), "half of that"),

@@ -11,7 +11,7 @@ impl Derivation {
     /// The arithmetic of the leading setting, line by line.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub fn explain(&self) -> Result<Vec<Line>> {
         arithmetic::derivation(&self.timer, &self.target, self.clock.nominal, &self.best)
     }
@@ -21,7 +21,7 @@ impl Reading {
     /// The arithmetic from the registers to each output, line by line.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub fn explain(&self) -> Result<Vec<Line>> {
         arithmetic::reading(&self.timer, &self.setting)
     }
@@ -31,7 +31,7 @@ impl TimeBase {
     /// The arithmetic of the leading setting, line by line.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub fn explain(&self) -> Result<Vec<Line>> {
         self.settings.first().map_or(Ok(Vec::new()), |best| arithmetic::reading(&self.timer, &best.setting))
     }

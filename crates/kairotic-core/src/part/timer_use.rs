@@ -11,7 +11,8 @@ pub struct TimerUse<'p> {
     pub part: &'p Part,
     /// The timer's name.
     pub timer: String,
-    /// The base counter's name, where the timer can choose one; where none is given, the first that does what is wanted.
+    /// The base counter's name, where the timer can choose one; where none is given, the first that does what is
+    /// wanted.
     pub base: Option<String>,
     /// The clock that reaches the timer; the part's own after reset where none is given.
     pub clock: Option<Tolerance<Frequency>>,
@@ -81,7 +82,8 @@ impl<'p> TimerUse<'p> {
     /// The clock that reaches a view of the timer.
     ///
     /// # Errors
-    /// [`Error::NotPositive`]; [`Error::ClockTooFast`] for one above the maximum, unless that is accepted.
+    /// [`QuantityError::NotPositive`](crate::quantity::QuantityError::NotPositive); [`Error::ClockTooFast`] for one
+    /// above the maximum, unless that is accepted.
     pub(crate) fn clock_of(&self, timer: &Timer) -> Result<Tolerance<Frequency>> {
         let given = self.clock.map_or_else(|| timer.default_clock(), Ok)?;
         let clock = given.nominal.positive()?;

@@ -67,8 +67,8 @@ pub struct TickSetting {
 /// all that are within the tolerance.
 ///
 /// # Errors
-/// [`Error::NotPositive`], [`Error::ClockTooFast`], [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick
-/// is out of reach.
+/// [`QuantityError::NotPositive`](crate::quantity::QuantityError::NotPositive), [`Error::ClockTooFast`],
+/// [`Error::UnknownName`] for a mode; [`Error::NoMode`] where the tick is out of reach.
 pub fn derive_time_base(request: &TimeBaseRequest<'_>) -> Result<TimeBase> {
     let tick = request.tick.positive()?;
     request.on.first_that_works(|timer| derive_on(timer, request, tick))

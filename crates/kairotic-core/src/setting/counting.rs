@@ -24,7 +24,7 @@ impl FreeRunning {
     /// The shortest tick of a timer that is at least `least`; the longest there is where none is so long.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow), and a part that contradicts itself.
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow), and a part that contradicts itself.
     pub(crate) fn at_least(timer: &Timer, clock: Frequency, least: Time) -> Result<Self> {
         let dividers = Dividers::of(timer)?;
         let scale = Rational::new(1_i128 << dividers.fraction_bits, 1).or_overflow("divider")?;

@@ -121,8 +121,8 @@ pub struct Output {
     pub duty: Duty,
     /// Whether it never moves.
     pub constant: Option<Constant>,
-    /// The fewest and the most source clocks of a pulse, where that is no whole number of them: a fractional divider hands
-    /// out whole clocks, so that each pulse has the one or the other.
+    /// The fewest and the most source clocks of a pulse, where that is no whole number of them: a fractional divider
+    /// hands out whole clocks, so that each pulse has the one or the other.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pulse_clocks: Option<[i128; 2]>,
 }
@@ -141,7 +141,7 @@ impl Setting {
     /// Counter ticks in a period, on average where the mode dithers.
     ///
     /// # Errors
-    /// [`Error::Overflow`].
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub fn mean_ticks(&self) -> Result<Rational> {
         undithered(Rational::from(self.ticks), self.dither_bits)
     }
@@ -162,7 +162,8 @@ impl Setting {
     /// Everything that `plan` realises on `timer` from a source clock.
     ///
     /// # Errors
-    /// [`Error::Overflow`] where a figure does not fit, [`Error::RegisterValue`] for a divider code without meaning.
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow) where a figure does not fit,
+    /// [`Error::RegisterValue`] for a divider code without meaning.
     pub fn evaluate(timer: &Timer, clock: Frequency, plan: RegisterPlan) -> Result<Self> {
         let mode = timer.mode(&plan.mode)?;
         let divisions = divisions(timer, &plan.dividers)?;

@@ -30,7 +30,7 @@ impl Jitter {
     /// divider; `None` where every divider of the timer is whole and nothing dithers.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub(crate) fn of(
         timer: &Timer,
         mode: &Mode,
@@ -102,7 +102,7 @@ impl ClockError {
     /// The clock error of a setting; `None` for a clock without tolerance.
     ///
     /// # Errors
-    /// [`Error::Overflow`](crate::Error::Overflow).
+    /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
     pub(crate) fn of(setting: &Setting, deviation: Deviation) -> Result<Option<Self>> {
         if deviation == Deviation::ZERO {
             return Ok(None);

@@ -46,7 +46,7 @@ pub struct CounterInTicks {
 /// by the name and their channel.
 ///
 /// # Errors
-/// [`Error::UnknownName`] for a setting of another timer, and numbers that do not fit.
+/// [`Error::UnknownName`](crate::Error::UnknownName) for a setting of another timer, and numbers that do not fit.
 pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLine>> {
     let plan = &setting.plan;
     let mode = timer.mode(&plan.mode)?;

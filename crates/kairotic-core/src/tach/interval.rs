@@ -46,7 +46,8 @@ pub(super) struct Wanted {
 /// The time from one pulse to the next, at a speed greater than zero with so many pulses a turn.
 ///
 /// # Errors
-/// [`Error::NotPositive`](crate::Error::NotPositive) and [`Error::Overflow`](crate::Error::Overflow).
+/// [`QuantityError::NotPositive`](crate::quantity::QuantityError::NotPositive) and
+/// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
 pub fn gap(speed: Speed, pulses_per_turn: u32) -> Result<Time> {
     let rate = speed.positive()?.value().times(pulses_per_turn.into()).or_overflow("rate of pulses")?;
     Ok(Frequency::new(rate).period()?)

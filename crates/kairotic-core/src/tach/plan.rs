@@ -143,8 +143,9 @@ impl AtSpeed {
 /// Sets a timer up to measure a speed.
 ///
 /// # Errors
-/// [`Error::NotPositive`] and [`Error::SpanReversed`] for speeds, steps and times that are none; [`Error::NoInputs`] for a
-/// timer that takes no pulses; [`Error::ClockTooFast`]; [`Error::UnknownName`].
+/// [`QuantityError::NotPositive`] and [`Error::RangeReversed`] for speeds,
+/// steps and times that are none; [`Error::NoInputs`] for a timer that takes no pulses; [`Error::ClockTooFast`];
+/// [`Error::UnknownName`].
 pub fn plan(request: &TachRequest<'_>) -> Result<TachPlan> {
     let Range { low, high } = request.speeds;
     if low.positive()? >= high {
@@ -212,7 +213,7 @@ impl TachPlan {
     /// Both methods at a speed.
     ///
     /// # Errors
-    /// [`Error::Overflow`].
+    /// [`QuantityError::Overflow`].
     pub fn at(&self, speed: Speed) -> Result<AtSpeed> {
         let pulses = Rational::from(self.pulses_per_turn);
         let timed = |together: u64| -> Result<Option<SpeedReading>> {
@@ -271,8 +272,8 @@ fn crossover(interval: &Interval, window: &Window, pulses: Rational) -> Result<S
     Rational::measured(speed).or_overflow("crossover").map(Speed::new)
 }
 
-/// The slowest speed, doubles of it, the fastest, and the one between where there is one. Where doubles would be too many,
-/// larger steps.
+/// The slowest speed, doubles of it, the fastest, and the one between where there is one. Where doubles would be too
+/// many, larger steps.
 fn speeds(Range { low, high }: Range<Speed>, between: Option<Speed>) -> Result<Vec<Speed>> {
     let mut factor = Rational::whole(2);
     let mut speeds;

@@ -87,7 +87,9 @@ impl Target {
     /// Checks that the numbers make sense together.
     ///
     /// # Errors
-    /// [`Error::NotPositive`], [`Error::DutyRange`], [`Error::PulseRange`] or [`Error::RangeReversed`].
+    /// [`QuantityError::NotPositive`],
+    /// [`QuantityError::DutyRange`], [`Error::PulseRange`] or
+    /// [`Error::RangeReversed`].
     pub fn checked(self) -> Result<Self> {
         if let Aim::Window(window) = self.aim {
             rising(window)?;
@@ -120,7 +122,7 @@ impl Target {
     /// The wanted frequency.
     ///
     /// # Errors
-    /// [`Error::NotPositive`].
+    /// [`QuantityError::NotPositive`].
     pub fn wanted_frequency(&self) -> Result<Frequency> {
         match self.aim {
             Aim::Frequency(frequency) => Ok(frequency.positive()?),
@@ -132,7 +134,7 @@ impl Target {
     /// The wanted period.
     ///
     /// # Errors
-    /// [`Error::NotPositive`].
+    /// [`QuantityError::NotPositive`].
     pub fn wanted_period(&self) -> Result<Time> {
         match self.aim {
             Aim::Frequency(frequency) => Ok(frequency.period()?),
@@ -157,7 +159,7 @@ impl Target {
 /// A window of frequencies greater than zero, if its lower end stands first.
 ///
 /// # Errors
-/// [`Error::RangeReversed`], [`Error::NotPositive`].
+/// [`Error::RangeReversed`], [`QuantityError::NotPositive`].
 pub fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
     if window.low >= window.high {
         let [low, high] = [window.low, window.high].map(Figure::Frequency);

@@ -4,6 +4,7 @@ pub mod board;
 pub mod budget;
 pub mod capture;
 pub mod clock;
+mod command;
 mod conditions;
 pub mod decode;
 pub mod demo;
@@ -13,6 +14,7 @@ pub mod measure;
 mod needs;
 pub mod parts;
 mod plot;
+pub mod print;
 pub mod refused;
 pub mod routing;
 pub mod scale;
@@ -27,8 +29,9 @@ pub mod wave;
 
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
-use clap_complete::Shell;
+use clap::{Args, Parser, ValueEnum};
+
+pub use self::command::Command;
 
 /// Timer registers for a PWM signal: derived, explained, decoded.
 #[derive(Debug, Parser)]
@@ -56,43 +59,6 @@ Examples, from the controller of an observatory dome:
 
 Quantities are numbers with a unit: 25kHz, 1.5ms, 900us, 35%, 48MHz+-50ppm; ranges have two dots.
 Exit codes: 0 fine, 1 a requirement is missed, 2 bad input or out of reach, 3 a file cannot be read or written.";
-
-/// The commands.
-#[derive(Debug, Subcommand)]
-pub enum Command {
-    /// Browse the catalogue: parts, the timers of a part, the laws of a timer
-    Parts(parts::PartsArgs),
-    /// Search the clock tree: how a frequency reaches a timer, alone or together with the timer's own setting
-    Clock(clock::ClockArgs),
-    /// From a wanted signal to register values, their reason, and what the pin will do
-    Derive(derive::DeriveArgs),
-    /// From register values back to the signal, and what is probably wrong with them
-    Decode(decode::DecodeArgs),
-    /// One target on many timers: what each kind makes of it, side by side
-    Survey(survey::SurveyArgs),
-    /// From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code
-    Scale(scale::ScaleArgs),
-    /// Error budget of a signal: resolution, jitter and clock error, in the worst case and likely
-    Budget(budget::BudgetArgs),
-    /// Speed measurement from pulses: a timer set up for it, or the speed in a capture
-    Tach(tach::TachArgs),
-    /// The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults
-    Wave(wave::WaveArgs),
-    /// What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan
-    Measure(measure::MeasureArgs),
-    /// A short tour: the signals of an observatory dome's controller
-    Demo(demo::DemoArgs),
-    /// Print a completion script for a shell
-    Completions {
-        /// The shell
-        shell: Shell,
-    },
-    /// Print a manual page in roff, for `man -l -`
-    Manual {
-        /// The command it is about; the program itself where none is given
-        command: Option<String>,
-    },
-}
 
 /// Options that every command has.
 #[derive(Debug, Args)]

@@ -77,8 +77,12 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Outcome
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
         }
-        Command::Completions { shell } => return Ok(Outcome::text(generate::completions(*shell))),
-        Command::Manual { command } => return generate::manual(command.as_deref()).map(Outcome::text),
+        Command::Completions(arguments) => {
+            return Ok(Outcome::text(generate::completions(arguments.shell)));
+        }
+        Command::Manual(arguments) => {
+            return generate::manual(arguments.command.as_deref()).map(Outcome::text);
+        }
     };
     Ok(Outcome { shown: Shown::Report(report), exit })
 }
