@@ -5,7 +5,7 @@ use std::cmp::{Ordering, Reverse};
 use serde::Serialize;
 
 use crate::error::{Error, Result};
-use crate::part::{ClockOff, Instance, Part, Timer, TimerUse};
+use crate::part::{ClockSwitch, Instance, Part, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
 use crate::search::{Derivation, Prefer, RankedSetting, SearchOptions, derive_with, leading};
 use crate::target::{Aim, Target};
@@ -47,7 +47,7 @@ pub struct SurveyRow {
     /// What switches the clock on, where it is the one after reset and off then; the frequency is the one that it is taken
     /// to have once it is on.
     #[serde(rename = "clock_off", skip_serializing_if = "Option::is_none")]
-    pub off: Option<ClockOff>,
+    pub off: Option<ClockSwitch>,
     /// How far the oscillator that the clock comes from after reset may be off over all conditions, where the catalogue
     /// says so.
     pub oscillator: Option<Range<Deviation>>,

@@ -3,6 +3,7 @@
 // A test may panic: that is how it fails.
 #![allow(clippy::unwrap_used, clippy::indexing_slicing)]
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -103,4 +104,33 @@ fn no_room_knows_an_option_or_a_command() {
             assert!(!option && !command, "{name}: {line}");
         }
     }
+}
+
+/// The type that a line declares, by its name.
+fn declared(line: &str) -> Option<&str> {
+    let mut words = line.split_whitespace().skip_while(|word| word.starts_with("pub"));
+    let rest =
+        ["struct", "enum", "trait", "type", "union"].contains(&words.next()?).then(|| words.next())??;
+    Some(rest.split(|letter: char| !letter.is_alphanumeric()).next().unwrap())
+}
+
+#[test]
+fn no_two_types_have_one_name() {
+    let crates = Path::new(env!("CARGO_MANIFEST_DIR")).parent().unwrap();
+    let mut found = Vec::new();
+    for entry in fs::read_dir(crates).unwrap() {
+        sources(&entry.unwrap().path().join("src"), &mut found);
+    }
+    let mut known: BTreeMap<String, PathBuf> = BTreeMap::new();
+    for path in found {
+        // What is indented belongs to something else: an associated type, a test's own.
+        for line in fs::read_to_string(&path).unwrap().lines().filter(|line| !line.starts_with(' ')) {
+            // A crate's result goes by the standard library's name.
+            let Some(name) = declared(line).filter(|name| *name != "Result") else { continue };
+            if let Some(other) = known.insert(name.to_owned(), path.clone()) {
+                panic!("{name} is declared in {} and in {}", other.display(), path.display());
+            }
+        }
+    }
+    assert!(known.contains_key("Quantity") && known.contains_key("PartLibrary"), "the types were not found");
 }

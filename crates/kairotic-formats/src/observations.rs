@@ -10,7 +10,7 @@ use crate::text_file::Source;
 
 /// What a load was given.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Given {
+pub enum LoadInput {
     /// A pulse, or a duty.
     Active(Active),
     /// A compare value of its signal.
@@ -33,16 +33,16 @@ pub struct LineError {
 ///
 /// # Errors
 /// [`Error::Quantity`] for texts that are none.
-pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, ObservedValue), Error> {
+pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(LoadInput, ObservedValue), Error> {
     let seen = load.read_observed(seen.trim())?;
     let given = given.trim();
     // A number without a unit is what was written to the compare register.
     let given = if let Ok(compare) = given.parse() {
-        Given::Compare(compare)
+        LoadInput::Compare(compare)
     } else if given.ends_with('%') {
-        Given::Active(Active::Duty(parse::quantity(given)?))
+        LoadInput::Active(Active::Duty(parse::quantity(given)?))
     } else {
-        Given::Active(Active::Pulse(parse::quantity(given)?))
+        LoadInput::Active(Active::Pulse(parse::quantity(given)?))
     };
     Ok((given, seen))
 }
@@ -52,7 +52,7 @@ pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(Given, ObservedValu
 ///
 /// # Errors
 /// [`LineError`] for the first line that is no pair.
-pub fn read(source: &Source, load: &Kind) -> Result<Vec<(Given, ObservedValue)>, LineError> {
+pub fn read(source: &Source, load: &Kind) -> Result<Vec<(LoadInput, ObservedValue)>, LineError> {
     let mut pairs = Vec::new();
     for (line, bytes) in (1..).zip(source.bytes.split(|byte| *byte == b'\n')) {
         let wrong = |message: String| LineError { file: source.file.clone(), line, message };

@@ -1,7 +1,7 @@
 //! What to try, in the words of the command line: the core's remedies and errors know no options.
 
 use kairotic_core::Error;
-use kairotic_core::accuracy::{Change, Improvement};
+use kairotic_core::accuracy::{Improvement, SpecChange};
 use kairotic_core::error::NoModeReason;
 use kairotic_core::finding::{Finding, Remedy};
 
@@ -102,7 +102,7 @@ pub fn of_error(error: &Error) -> Option<String> {
 /// A change that makes a budget smaller, with the registers that go with it.
 pub fn of_improvement(improvement: &Improvement) -> String {
     let change = match &improvement.change {
-        Change::ExactSetting => "the same timer with derive --prefer exact".to_owned(),
+        SpecChange::ExactSetting => "the same timer with derive --prefer exact".to_owned(),
         other => other.to_string(),
     };
     let registers = improvement.registers.as_ref().map(|(divider, top)| {

@@ -4,7 +4,7 @@ use crate::load::LoadKind;
 use serde::Serialize;
 
 use super::clock_errors::{ClockErrors, Statement};
-use super::contribution::{Cause, Contribution, Nature, Reach};
+use super::contribution::{Contribution, ErrorSource, Nature, Reach};
 use super::judge::judge;
 use super::remedy::{Improvement, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
@@ -177,14 +177,14 @@ fn rounding(
         frequency: Range { low: frequency, high: frequency },
     };
     let of_period = Contribution::new(
-        Cause::Period,
+        ErrorSource::Period,
         Nature::Systematic,
         fixed(by_period, duty, frequency),
         format!("in whole ticks of {}", setting.tick.rounded(4)),
     );
     let by_compare = minus(output.pulse.value(), kept)?;
     let of_compare = Contribution::new(
-        Cause::Compare,
+        ErrorSource::Compare,
         Nature::Systematic,
         fixed(by_compare, over(by_compare, setting.period.value())?, Deviation::ZERO),
         format!("in whole steps of {}", setting.step.rounded(4)),
@@ -200,15 +200,15 @@ fn of_clock(clock: ClockErrors, realised: Realised) -> Result<Vec<Contribution>>
         let stretched = pulse.over(factor).or_overflow("pulse")?;
         stretched.minus(pulse).or_overflow("pulse").map(Time::new)
     };
-    let contribution = |cause: Cause, Statement { within, says }: Statement| -> Result<Contribution> {
+    let contribution = |cause: ErrorSource, Statement { within, says }: Statement| -> Result<Contribution> {
         let pulse = Range { low: at(within.high)?, high: at(within.low)? };
         let reach = Reach { pulse, frequency: within, ..Reach::NONE };
         Ok(Contribution::new(cause, Nature::Bounded, reach, says))
     };
     let given = [
-        (Cause::Tolerance, clock.initial),
-        (Cause::Temperature, clock.temperature),
-        (Cause::Ageing, clock.ageing),
+        (ErrorSource::Tolerance, clock.initial),
+        (ErrorSource::Temperature, clock.temperature),
+        (ErrorSource::Ageing, clock.ageing),
     ];
     given.into_iter().filter_map(|(cause, says)| Some(contribution(cause, says?))).collect()
 }
@@ -233,8 +233,11 @@ fn pattern(derivation: &Derivation, output: &Output) -> Result<Option<Contributi
     let times = |share: Rational| share.times(unit).or_overflow("pulse");
     let low = Rational::ZERO.minus(times(part)?).or_overflow("pulse")?;
     let reach = Reach::of_pulse(low, times(rest)?, setting.period)?;
-    let (cause, what) =
-        if jitter.dithers { (Cause::Dither, "counter tick") } else { (Cause::Fraction, "source clock") };
+    let (cause, what) = if jitter.dithers {
+        (ErrorSource::Dither, "counter tick")
+    } else {
+        (ErrorSource::Fraction, "source clock")
+    };
     let says = format!("each pulse is a whole number of {what}s, and one more or less the next time");
     let part = part.approx();
     Ok(Some(Contribution {
@@ -252,11 +255,16 @@ fn of_surroundings(conditions: &Conditions, period: Time) -> Result<Vec<Contribu
         let reach = rms.value().times(Rational::whole(3)).or_overflow("jitter")?;
         let low = Rational::ZERO.minus(reach).or_overflow("jitter")?;
         let says = format!("three times its RMS of {}", rms.told());
-        all.push(Contribution::new(Cause::Pll, Nature::Random, Reach::of_pulse(low, reach, period)?, says));
+        all.push(Contribution::new(
+            ErrorSource::Pll,
+            Nature::Random,
+            Reach::of_pulse(low, reach, period)?,
+            says,
+        ));
     }
     if let Some(edges) = conditions.edges {
         let reach = Reach::of_pulse(edges.value(), edges.value(), period)?;
-        all.push(Contribution::new(Cause::Edges, Nature::Systematic, reach, "as given".to_owned()));
+        all.push(Contribution::new(ErrorSource::Edges, Nature::Systematic, reach, "as given".to_owned()));
     }
     Ok(all)
 }
@@ -272,7 +280,10 @@ fn of_load(load: &Load) -> Result<Option<Contribution>> {
     let below = Rational::ZERO.minus(reach).or_overflow("level")?;
     let says = format!("{} of its range", Duty::new(tolerance.value()).told());
     let level = Some(Range { low: width.with(below), high: width.with(reach) });
-    Ok(Some(Contribution { level, ..Contribution::new(Cause::Load, Nature::Bounded, Reach::NONE, says) }))
+    Ok(Some(Contribution {
+        level,
+        ..Contribution::new(ErrorSource::Load, Nature::Bounded, Reach::NONE, says)
+    }))
 }
 
 fn totals(all: &[Contribution], load: Option<&Load>, aim: Realised) -> Result<Totals> {
@@ -282,7 +293,9 @@ fn totals(all: &[Contribution], load: Option<&Load>, aim: Realised) -> Result<To
     };
     // The levels of the sums, for a load need be no straight line; its own tolerance comes on top.
     let own = |one: &Contribution| {
-        one.level.filter(|_| one.cause == Cause::Load).map(|level| (level.low.value(), level.high.value()))
+        one.level
+            .filter(|_| one.cause == ErrorSource::Load)
+            .map(|level| (level.low.value(), level.high.value()))
     };
     let [own_worst, own_likely] = sums(all, own)?;
     let with = |reach: Reach, (low, high): (Rational, Rational)| -> Result<Range<LoadLevel>> {

@@ -12,7 +12,7 @@ use crate::quantity::{Deviation, Duty, Range, Rational, Time};
 /// What takes a signal away from what is wanted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Cause {
+pub enum ErrorSource {
     /// The period is a whole number of ticks.
     Period,
     /// The pulse is a whole number of compare steps.
@@ -35,7 +35,7 @@ pub enum Cause {
     Load,
 }
 
-impl Cause {
+impl ErrorSource {
     /// The words that outputs use.
     pub const fn words(self) -> &'static str {
         match self {
@@ -96,7 +96,7 @@ pub struct Reach {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Contribution {
     /// What it is.
-    pub cause: Cause,
+    pub cause: ErrorSource,
     /// What is known of it.
     pub nature: Nature,
     /// How far it takes the signal.
@@ -118,7 +118,7 @@ pub struct Contribution {
 impl Contribution {
     /// A contribution without a pattern. One that is bounded may lie anywhere between its ends; the ends of one that is
     /// random stand for three times its root mean square.
-    pub(super) fn new(cause: Cause, nature: Nature, reach: Reach, says: String) -> Self {
+    pub(super) fn new(cause: ErrorSource, nature: Nature, reach: Reach, says: String) -> Self {
         let rms = match nature {
             Nature::Systematic => 0.0,
             Nature::Bounded => 1.0 / 12.0_f64.sqrt(),

@@ -12,7 +12,7 @@ use crate::signal::SignalSpec;
 /// What was measured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Measured {
+pub enum MeasuredQuantity {
     /// The signal's frequency.
     Frequency(Frequency),
     /// The pulse.
@@ -21,9 +21,9 @@ pub enum Measured {
 
 /// A measurement with its uncertainty.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Measurement {
+pub struct BenchMeasurement {
     /// What was measured.
-    pub measured: Measured,
+    pub measured: MeasuredQuantity,
     /// How far it may be off either way, as a share of it.
     pub uncertainty: Deviation,
 }
@@ -48,12 +48,12 @@ pub struct MeasuredClock {
 /// # Errors
 /// As [`budget()`](super::budget()); [`QuantityError::NotPositive`](crate::quantity::QuantityError::NotPositive) for a
 /// measurement that is not greater than zero.
-pub fn measured(spec: &SignalSpec<'_>, measurement: &Measurement) -> Result<MeasuredClock> {
+pub fn measured(spec: &SignalSpec<'_>, measurement: &BenchMeasurement) -> Result<MeasuredClock> {
     let budget = drawn_up(spec, SearchOptions::default())?;
     let setting = &budget.derivation.best.setting;
     let ratio = match measurement.measured {
-        Measured::Frequency(frequency) => frequency.positive()?.ratio_to(setting.frequency)?,
-        Measured::Pulse(pulse) => budget.realised.pulse.ratio_to(pulse.positive()?)?,
+        MeasuredQuantity::Frequency(frequency) => frequency.positive()?.ratio_to(setting.frequency)?,
+        MeasuredQuantity::Pulse(pulse) => budget.realised.pulse.ratio_to(pulse.positive()?)?,
     };
     if ratio.is_zero() {
         return Err(Error::NoSignal { timer: budget.derivation.timer.path() });

@@ -18,10 +18,10 @@ mod update;
 
 pub use self::budget::{Budget, budget};
 pub use self::clock_errors::Statement;
-pub use self::contribution::{Cause, Contribution, Nature, Reach};
-pub use self::measured::{Measured, MeasuredClock, Measurement, measured};
+pub use self::contribution::{Contribution, ErrorSource, Nature, Reach};
+pub use self::measured::{BenchMeasurement, MeasuredClock, MeasuredQuantity, measured};
 #[cfg(feature = "simulation")]
 pub use self::population::{Bin, MeasuredError, Population, Share, population};
-pub use self::remedy::{Change, Improvement};
+pub use self::remedy::{Improvement, SpecChange};
 pub use self::totals::{COVERAGE, Likely, Totals};
 pub use self::update::Update;

@@ -10,7 +10,7 @@ use rand_distr::{Distribution, Uniform};
 use serde::Serialize;
 
 use super::budget::{Budget, active};
-use super::contribution::Cause;
+use super::contribution::ErrorSource;
 use super::totals::statistic;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
@@ -112,11 +112,11 @@ pub struct Share {
 }
 
 /// Two ends between which something lies.
-type Ends = (f64, f64);
+type Bounds = (f64, f64);
 
 /// One board.
 #[derive(Debug, Clone, Copy)]
-struct Board {
+struct DrawnBoard {
     frequency: f64,
     pulse: f64,
     level: Option<f64>,
@@ -136,13 +136,14 @@ pub fn population(
     seed: u64,
     threads: usize,
 ) -> Result<Population> {
-    let spread: Vec<Ends> = budget
+    let spread: Vec<Bounds> = budget
         .contributions
         .iter()
         .filter(|one| one.cause.is_clock())
         .map(|one| (one.reach.frequency.low.value().approx(), one.reach.frequency.high.value().approx()))
         .collect();
-    let load = budget.contributions.iter().find(|one| one.cause == Cause::Load).and_then(|one| one.level);
+    let load =
+        budget.contributions.iter().find(|one| one.cause == ErrorSource::Load).and_then(|one| one.level);
     let load = load.map(|level| (level.low.value().approx(), level.high.value().approx()));
     if boards == 0 || (spread.is_empty() && load.is_none()) {
         return Err(Error::NoPopulation);
@@ -172,17 +173,17 @@ pub fn population(
 /// The boards, in the order of their streams.
 fn drawn(
     budget: &Budget,
-    (spread, load): (&[Ends], Option<Ends>),
+    (spread, load): (&[Bounds], Option<Bounds>),
     (boards, seed): (u32, u64),
     threads: usize,
-) -> Result<Vec<Board>> {
+) -> Result<Vec<DrawnBoard>> {
     let blocks = boards.div_ceil(BLOCK);
     let threads = u32::try_from(threads).unwrap_or(u32::MAX).clamp(1, blocks);
     let of_block = |block: u32| {
         let count = BLOCK.min(boards - block * BLOCK);
         block_of(budget, spread, load, seed, block, count)
     };
-    let shares: Vec<Vec<Result<Vec<Board>>>> = thread::scope(|scope| {
+    let shares: Vec<Vec<Result<Vec<DrawnBoard>>>> = thread::scope(|scope| {
         let running: Vec<_> = (0..threads)
             .map(|first| {
                 scope.spawn(move || (first..blocks).step_by(threads as usize).map(of_block).collect())
@@ -202,15 +203,15 @@ fn drawn(
 
 fn block_of(
     budget: &Budget,
-    spread: &[Ends],
-    load: Option<Ends>,
+    spread: &[Bounds],
+    load: Option<Bounds>,
     seed: u64,
     block: u32,
     boards: u32,
-) -> Result<Vec<Board>> {
+) -> Result<Vec<DrawnBoard>> {
     let mut random = ChaCha8Rng::seed_from_u64(seed);
     random.set_stream(block.into());
-    let mut draw = |(low, high): Ends| match Uniform::new_inclusive(low, high) {
+    let mut draw = |(low, high): Bounds| match Uniform::new_inclusive(low, high) {
         Ok(between) => between.sample(&mut random),
         Err(_) => low,
     };
@@ -224,11 +225,11 @@ fn block_of(
 }
 
 /// What comes out of a board whose clock is so far off, and whose load adds so much.
-fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
+fn board(budget: &Budget, clock: f64, own: f64) -> Result<DrawnBoard> {
     let deviation = statistic(clock)?;
     let factor = Rational::ONE.plus(deviation).or_overflow("deviation")?;
     let pulse = budget.realised.pulse.value().over(factor).or_overflow("pulse")?;
-    let edges = budget.contributions.iter().find(|one| one.cause == Cause::Edges).map(|one| one.reach);
+    let edges = budget.contributions.iter().find(|one| one.cause == ErrorSource::Edges).map(|one| one.reach);
     let (longer, wider) = edges
         .map_or((Rational::ZERO, Rational::ZERO), |edges| (edges.pulse.low.value(), edges.duty.low.value()));
     let pulse = pulse.plus(longer).or_overflow("pulse")?;
@@ -249,7 +250,7 @@ fn board(budget: &Budget, clock: f64, own: f64) -> Result<Board> {
         Some(_) => Deviation::ZERO,
         None => setting,
     };
-    Ok(Board {
+    Ok(DrawnBoard {
         frequency: (1.0 + clock) * (1.0 + systematic.value().approx()) - 1.0,
         pulse: pulse.approx() - budget.wanted_pulse.value().approx(),
         level,
@@ -281,7 +282,7 @@ fn bins(errors: &[f64], error: impl Fn(f64) -> MeasuredError) -> Vec<Bin> {
 }
 
 /// How many boards meet each requirement that boards differ in.
-fn shares(drawn: &[Board], needs: &Needs) -> Vec<Share> {
+fn shares(drawn: &[DrawnBoard], needs: &Needs) -> Vec<Share> {
     let limit = |need: Need, limit: Option<Rational>| limit.map(|limit| (need, limit.approx()));
     let asked = [
         limit(Need::Frequency, needs.frequency.map(Deviation::value)),
@@ -290,7 +291,7 @@ fn shares(drawn: &[Board], needs: &Needs) -> Vec<Share> {
         limit(Need::Clock, needs.clock.map(Deviation::value)),
     ];
     let share = |(need, limit): (Need, f64)| {
-        let error = |board: &Board| match need {
+        let error = |board: &DrawnBoard| match need {
             Need::Frequency => board.frequency,
             Need::Level => board.level.unwrap_or(0.0),
             Need::Clock => board.clock,

@@ -5,7 +5,7 @@ use std::fmt;
 use serde::Serialize;
 
 use super::budget::{Budget, drawn_up};
-use super::contribution::Cause;
+use super::contribution::ErrorSource;
 use crate::error::Result;
 use crate::finding::Remedy;
 use crate::part::UpdatePoint;
@@ -22,7 +22,7 @@ const CRYSTAL_PPM: u32 = 100;
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct Improvement {
     /// What to change.
-    pub change: Change,
+    pub change: SpecChange,
     /// The registers that go with it, where they are others: the division, and the top's register and value.
     pub registers: Option<(Rational, Option<(String, u64)>)>,
     /// What the pulse is off by at worst then.
@@ -32,7 +32,7 @@ pub struct Improvement {
 /// What to change.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Change {
+pub enum SpecChange {
     /// The oscillator: a crystal within this, over temperature and age.
     Crystal(Deviation),
     /// The setting: the one of the same timer with the smallest error.
@@ -43,7 +43,7 @@ pub enum Change {
     Clock(Frequency),
 }
 
-impl fmt::Display for Change {
+impl fmt::Display for SpecChange {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Crystal(deviation) => write!(f, "a crystal within {deviation} over temperature and age"),
@@ -55,7 +55,7 @@ impl fmt::Display for Change {
 }
 
 /// A change with the signal and the search that it makes.
-type Trial<'p> = (Change, SignalSpec<'p>, SearchOptions);
+type Trial<'p> = (SpecChange, SignalSpec<'p>, SearchOptions);
 
 /// The cheapest change that makes the worst case of the pulse smaller, where one of those that are tried does: another
 /// setting of the same timer, then a crystal for a clock, then another timer of the part, then its highest clock.
@@ -85,23 +85,23 @@ fn crystal<'p>(spec: &SignalSpec<'p>, now: &Budget) -> Vec<Trial<'p>> {
     trial.conditions =
         Conditions { oscillator: None, temperature: None, ageing: None, trim: None, ..trial.conditions };
     trial.on.clock = Some(Tolerance { nominal: now.derivation.clock.nominal, deviation });
-    vec![(Change::Crystal(deviation), trial, SearchOptions::default())]
+    vec![(SpecChange::Crystal(deviation), trial, SearchOptions::default())]
 }
 
 /// Other settings: the exact one of the timer, other timers at the same clock, the timer at its highest clock.
-fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: Cause) -> Result<Vec<Trial<'p>>> {
-    if matches!(cause, Cause::Pll | Cause::Edges | Cause::Load) {
+fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: ErrorSource) -> Result<Vec<Trial<'p>>> {
+    if matches!(cause, ErrorSource::Pll | ErrorSource::Edges | ErrorSource::Load) {
         return Ok(Vec::new());
     }
     let plain = SearchOptions::default();
     let exact = SearchOptions { prefer: Some(Prefer::Exact), ..plain };
-    let mut tried = vec![(Change::ExactSetting, spec.clone(), exact)];
+    let mut tried = vec![(SpecChange::ExactSetting, spec.clone(), exact)];
     // Timers of one kind all make the same.
     for (_, alike) in survey::kinds(spec.on.part) {
         let Some(timer) = alike.into_iter().find(|name| *name != spec.on.timer) else { continue };
         let trial = moved(spec, &timer);
         for options in [plain, exact] {
-            tried.push((Change::Timer(timer.clone()), trial.clone(), options));
+            tried.push((SpecChange::Timer(timer.clone()), trial.clone(), options));
         }
     }
     let nominal = now.derivation.timer.clock.maximum;
@@ -118,7 +118,7 @@ fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: Cause) -> Result<Vec
             conditions: Conditions { temperature, ..spec.conditions.clone() },
             ..spec.clone()
         };
-        tried.push((Change::Clock(nominal), trial, plain));
+        tried.push((SpecChange::Clock(nominal), trial, plain));
     }
     Ok(tried)
 }

@@ -7,14 +7,14 @@ use super::{Asked, Board, Placed, Signal};
 use crate::clock::oscillator;
 use crate::error::Error;
 use crate::part::Part;
-use crate::part::check::{Path, Problem};
+use crate::part::check::{PartProblem, Path};
 use crate::quantity::{Deviation, Time};
 use crate::target::{Active, Aim, Span};
 
 /// Everything that does not fit together, with its place: names that are nowhere, two signals in one place, spans that
 /// no frame holds, requirements that mean nothing.
-pub fn problems(board: &Board, part: &Part) -> Vec<Problem> {
-    let mut check = Check { board, part, found: Vec::new() };
+pub fn problems(board: &Board, part: &Part) -> Vec<PartProblem> {
+    let mut check = BoardCheck { board, part, found: Vec::new() };
     let root = Path::default();
     check.names(&root.key("load"), board.loads.iter().map(|load| load.name.as_str()));
     check.names(&root.key("signal"), board.signals.iter().map(|signal| signal.name.as_str()));
@@ -32,15 +32,15 @@ pub fn problems(board: &Board, part: &Part) -> Vec<Problem> {
     check.found
 }
 
-struct Check<'b> {
+struct BoardCheck<'b> {
     board: &'b Board,
     part: &'b Part,
-    found: Vec<Problem>,
+    found: Vec<PartProblem>,
 }
 
-impl Check<'_> {
+impl BoardCheck<'_> {
     fn report(&mut self, path: &Path, message: impl Into<String>) {
-        self.found.push(Problem { path: path.clone(), message: message.into() });
+        self.found.push(PartProblem { path: path.clone(), message: message.into() });
     }
 
     /// Reports an error with what to try.

@@ -11,7 +11,7 @@ use crate::target::Aim;
 
 /// A timer and one of its channels, taken by a signal.
 #[derive(Debug, Clone, PartialEq, Eq)]
-struct Taken {
+struct TakenChannel {
     timer: String,
     channel: Option<String>,
     aim: Aim,
@@ -30,7 +30,7 @@ pub fn place(board: &Board, part: &Part, name: &str) -> Result<(String, Option<S
             if signal == wanted {
                 return Ok((timer, channel));
             }
-            taken.push(Taken { timer, channel, aim: signal.aim });
+            taken.push(TakenChannel { timer, channel, aim: signal.aim });
         }
     }
     for signal in board.signals.iter().filter(|signal| signal.place == Placed::Anywhere) {
@@ -68,10 +68,10 @@ fn fixed(part: &Part, signal: &Signal) -> Result<Option<(String, Option<String>)
     })
 }
 
-fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Result<Taken> {
+fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[TakenChannel]) -> Result<TakenChannel> {
     for row in &rows(board, part, signal)? {
         for name in &row.timers {
-            let here: Vec<&Taken> = taken.iter().filter(|taken| taken.timer == *name).collect();
+            let here: Vec<&TakenChannel> = taken.iter().filter(|taken| taken.timer == *name).collect();
             let shares = here.iter().all(|taken| taken.aim == signal.aim && taken.channel.is_some());
             let labels = row.timer.block.channels.iter().map(|channel| &channel.label);
             let free = labels
@@ -79,7 +79,7 @@ fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[Taken]) -> Res
                 .find(|label| !here.iter().any(|taken| taken.channel.as_ref() == Some(*label)));
             if let Some(channel) = free.filter(|_| shares) {
                 let channel = Some(channel.clone());
-                return Ok(Taken { timer: name.clone(), channel, aim: signal.aim });
+                return Ok(TakenChannel { timer: name.clone(), channel, aim: signal.aim });
             }
         }
     }

@@ -66,14 +66,14 @@ impl CommonClock {
 
 /// What speaks for a clock, most important first: how many signals it explains, whether it is as good as it is stated
 /// to be, and how many signals are as planned with it.
-type Case = (usize, bool, usize);
+type Evidence = (usize, bool, usize);
 
 /// The clock that explains the most signals of a capture. `None` where it explains fewer than two, and where as much
 /// speaks for two different clocks.
 pub(super) fn shared(all: &[&Clues]) -> Option<Shared> {
     let known: Vec<(&Clues, f64)> =
         all.iter().filter_map(|clues| Some((*clues, clues.by_capture.filter(|off| *off > 0.0)?))).collect();
-    let mut best: Option<(Case, Shared)> = None;
+    let mut best: Option<(Evidence, Shared)> = None;
     let mut tied = false;
     for (one, off) in &known {
         for ratio in one.clocks().filter(|ratio| (ratio - 1.0).abs() <= UNSTATED) {
@@ -91,7 +91,7 @@ pub(super) fn shared(all: &[&Clues]) -> Option<Shared> {
 }
 
 /// What speaks for a clock that is about so far off, and how far it is off by all signals that it explains.
-fn case(known: &[(&Clues, f64)], about: f64, uncertainty: f64) -> Option<(Case, Shared)> {
+fn case(known: &[(&Clues, f64)], about: f64, uncertainty: f64) -> Option<(Evidence, Shared)> {
     let lies = |ratio: f64, own: f64| (ratio / about - 1.0).abs() <= own + uncertainty;
     let mut planned = 0;
     let mut told = Vec::new();

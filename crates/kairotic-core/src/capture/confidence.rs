@@ -20,7 +20,7 @@ const PER_DECADE: f64 = 2.0;
 
 /// Edges in a row as one: their mean place, and the mean of what they are off.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub(super) struct Block {
+pub(super) struct EdgeBlock {
     /// The place of its last edge, in periods.
     pub(super) last: f64,
     /// How many edges it has.
@@ -46,18 +46,18 @@ pub(super) fn of_mean(count: f64, squares: f64) -> Option<f64> {
 
 /// How far the slope of the line that blocks are off by `off` may itself be off, at 95 %, in ticks a period. `None` for fewer
 /// than three blocks.
-pub(super) fn of_slope(blocks: &[Block]) -> Option<f64> {
+pub(super) fn of_slope(blocks: &[EdgeBlock]) -> Option<f64> {
     let student = student(blocks.len() as f64 - 2.0)?;
     let scale = blocks.iter().map(|block| block.off.abs()).fold(0.0, f64::max);
     if scale == 0.0 {
         return Some(0.0);
     }
-    let likely: Vec<Likely> = proportions(blocks).filter_map(|jitter| jitter.slope(blocks)).collect();
+    let likely: Vec<LikelySlope> = proportions(blocks).filter_map(|jitter| jitter.slope(blocks)).collect();
     let best = likely.iter().map(|one| one.logarithm).fold(f64::NEG_INFINITY, f64::max);
-    let weight = |one: &Likely| (one.logarithm - best).exp();
+    let weight = |one: &LikelySlope| (one.logarithm - best).exp();
     let all: f64 = likely.iter().map(weight).sum();
     let within = |reach: f64| {
-        let share = |one: &Likely| {
+        let share = |one: &LikelySlope| {
             let below = |end: f64| student.cdf((end - one.slope) / one.error);
             weight(one) * (below(reach) - below(-reach))
         };
@@ -77,7 +77,7 @@ pub(super) fn of_slope(blocks: &[Block]) -> Option<f64> {
 
 /// Variances of both kinds of jitter, of which only the proportion matters.
 #[derive(Debug, Clone, Copy)]
-struct Jitter {
+struct JitterParts {
     /// Of an edge by itself.
     own: f64,
     /// What each period adds.
@@ -88,34 +88,34 @@ struct Jitter {
 
 /// The proportions that make a difference: from where the added jitter moves the slope by far less than the other does, to
 /// where an edge's own is not to be seen any more.
-fn proportions(blocks: &[Block]) -> impl Iterator<Item = Jitter> {
+fn proportions(blocks: &[EdgeBlock]) -> impl Iterator<Item = JitterParts> {
     let run = blocks.last().map_or(1.0, |last| last.last.max(1.0));
     let (first, last) = (-2.0 - 2.0 * run.log10(), 2.0);
     let steps = ((last - first) * PER_DECADE) as u32;
-    let between = (0..=steps).map(move |step| Jitter {
+    let between = (0..=steps).map(move |step| JitterParts {
         own: 1.0,
         added: 10_f64.powf(first + f64::from(step) / PER_DECADE),
         before: BETWEEN,
     });
     let ends = [
-        Jitter { own: 1.0, added: 0.0, before: ONLY_OWN },
-        Jitter { own: 0.0, added: 1.0, before: ONLY_ADDED },
+        JitterParts { own: 1.0, added: 0.0, before: ONLY_OWN },
+        JitterParts { own: 0.0, added: 1.0, before: ONLY_ADDED },
     ];
     between.chain(ends)
 }
 
 /// What the slope is under one proportion: Student's t about `slope`, `error` wide, and how likely that is.
 #[derive(Debug, Clone, Copy)]
-struct Likely {
+struct LikelySlope {
     slope: f64,
     error: f64,
     logarithm: f64,
 }
 
-impl Jitter {
+impl JitterParts {
     /// The best slope through blocks under this proportion: a level that wanders is followed from block to block (a Kalman
     /// filter with an unknown first level), and what could not be foreseen is put down to the slope.
-    fn slope(self, blocks: &[Block]) -> Option<Likely> {
+    fn slope(self, blocks: &[EdgeBlock]) -> Option<LikelySlope> {
         let (first, rest) = blocks.split_first()?;
         let middle = f64::midpoint(first.place, blocks.last()?.place);
         let Wander { mean, both, end } = self.within(first.count);
@@ -141,7 +141,7 @@ impl Jitter {
         let freedom = rest.len() as f64 - 1.0;
         let slope = products / places;
         let left = (squares - slope * products).max(squares * 1e-12);
-        Some(Likely {
+        Some(LikelySlope {
             slope,
             error: (left / freedom / places).sqrt(),
             logarithm: self.before.ln() - (logarithms + places.ln() + freedom * left.ln()) / 2.0,
@@ -170,7 +170,7 @@ struct Wander {
 mod tests {
     use super::*;
 
-    fn edges(offs: &[f64]) -> Vec<Block> {
+    fn edges(offs: &[f64]) -> Vec<EdgeBlock> {
         let count = offs.len() as f64;
         let middle = (count - 1.0) / 2.0;
         let place = |n: usize| n as f64 - middle;
@@ -179,7 +179,7 @@ mod tests {
         let slope = offs.iter().enumerate().map(|(n, off)| place(n) * off).sum::<f64>() / squares;
         let block = |(n, off): (usize, &f64)| {
             let off = off - mean - slope * place(n);
-            Block { last: n as f64, count: 1.0, place: n as f64, off }
+            EdgeBlock { last: n as f64, count: 1.0, place: n as f64, off }
         };
         offs.iter().enumerate().map(block).collect()
     }
@@ -197,7 +197,7 @@ mod tests {
         // Only added jitter: increments 1, -1, 3, 1 have the mean 1 and a sum of squares of 8 about it, so that three
         // degrees of freedom are left; the slope is that mean, ± √(8 / 3 / 4).
         let blocks = edges(&[0.0, 1.0, 0.0, 3.0, 4.0]);
-        let only = Jitter { own: 0.0, added: 1.0, before: 1.0 }.slope(&blocks).unwrap();
+        let only = JitterParts { own: 0.0, added: 1.0, before: 1.0 }.slope(&blocks).unwrap();
         // By least squares the slope is (-2·0 - 1·1 + 0 + 1·3 + 2·4) / 10 = 1.
         assert!(only.slope.abs() < 1e-12 && (only.error - (8.0_f64 / 12.0).sqrt()).abs() < 1e-12, "{only:?}");
     }
@@ -206,7 +206,7 @@ mod tests {
     fn jitter_of_its_own_is_a_line_s_usual_error() {
         let offs = [3.0, -1.0, 0.0, 5.0, 2.0, -4.0];
         let blocks = edges(&offs);
-        let only = Jitter { own: 1.0, added: 0.0, before: 1.0 }.slope(&blocks).unwrap();
+        let only = JitterParts { own: 1.0, added: 0.0, before: 1.0 }.slope(&blocks).unwrap();
         let left: f64 = blocks.iter().map(|block| block.off.powi(2)).sum();
         // Σ(n - 2.5)² = 17.5, and four degrees of freedom.
         assert!(
@@ -221,9 +221,9 @@ mod tests {
     fn pulses_that_are_missing_have_added_their_jitter() {
         // Only added jitter; 4 in one period, -1 in three, 3 in two: the slope is 6 / 6, and what is left of each, 3, -4 and 1,
         // counts by its variance: 9 / 1 + 16 / 3 + 1 / 2, over two degrees of freedom and six periods.
-        let edge = |last: f64, off: f64| Block { last, count: 1.0, place: last, off };
+        let edge = |last: f64, off: f64| EdgeBlock { last, count: 1.0, place: last, off };
         let blocks = [edge(0.0, 0.0), edge(1.0, 4.0), edge(4.0, 3.0), edge(6.0, 6.0)];
-        let only = Jitter { own: 0.0, added: 1.0, before: 1.0 }.slope(&blocks).unwrap();
+        let only = JitterParts { own: 0.0, added: 1.0, before: 1.0 }.slope(&blocks).unwrap();
         let left = 9.0 + 16.0 / 3.0 + 0.5;
         assert!((only.slope - 1.0).abs() < 1e-12, "{only:?}");
         assert!((only.error - (left / 2.0 / 6.0_f64).sqrt()).abs() < 1e-12, "{only:?}");
@@ -235,8 +235,8 @@ mod tests {
     #[test]
     fn every_proportion_between_the_two_is_tried() {
         // Ten periods: from a ten-thousandth (10^-2 over 10²) to a hundredfold, two to a factor of ten.
-        let blocks = [0.0, 10.0].map(|last| Block { last, count: 1.0, place: last, off: 0.0 });
-        let all: Vec<Jitter> = proportions(&blocks).collect();
+        let blocks = [0.0, 10.0].map(|last| EdgeBlock { last, count: 1.0, place: last, off: 0.0 });
+        let all: Vec<JitterParts> = proportions(&blocks).collect();
         let (between, ends) = all.split_at(all.len() - 2);
         assert_eq!(between.len(), 13);
         for (one, wanted) in between.iter().zip((-8..=4).map(|half| 10_f64.powf(f64::from(half) / 2.0))) {
@@ -254,7 +254,8 @@ mod tests {
         let blocks = edges(&[0.0, 3.0, -2.0, 5.0, 1.0, -4.0, 2.0, 2.0]);
         let reach = of_slope(&blocks).unwrap();
         let t = StudentsT::new(0.0, 1.0, 6.0).unwrap();
-        let likely: Vec<Likely> = proportions(&blocks).filter_map(|jitter| jitter.slope(&blocks)).collect();
+        let likely: Vec<LikelySlope> =
+            proportions(&blocks).filter_map(|jitter| jitter.slope(&blocks)).collect();
         let (mut held, mut all) = (0.0, 0.0);
         for one in &likely {
             // By weights that are not normalised, and tails in place of the middle.
@@ -270,7 +271,7 @@ mod tests {
     fn blocks_say_the_same_as_their_edges_in_either_kind() {
         // Four edges to a block. A walk's blocks know its slope nearly as well as its edges do; the gap is told by hand:
         // the variance of a mean of four steps against the level before is (4 + 1)(8 + 1) / 24.
-        let within = Jitter { own: 0.0, added: 1.0, before: 1.0 }.within(4.0);
+        let within = JitterParts { own: 0.0, added: 1.0, before: 1.0 }.within(4.0);
         // Mean of w1, w1+w2, w1+w2+w3, w1+..+w4: weights 1, 3/4, 1/2, 1/4.
         let weights = [1.0_f64, 0.75, 0.5, 0.25];
         assert_eq!(within.mean, weights.iter().map(|weight| weight * weight).sum::<f64>());

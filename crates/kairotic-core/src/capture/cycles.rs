@@ -1,9 +1,9 @@
 //! From edges to cycles: which are of the signal's frequency, which pulses are missing, which are too many.
 
 use super::allan::Octaves;
-use super::line::Line;
+use super::line::EdgeLine;
 use super::measurement::{Allan, Clocked, Events, Timing};
-use super::segments::{Cycle, Segments};
+use super::segments::{RecordedCycle, Segments};
 use super::spread::Spread;
 use super::trace::Trace;
 
@@ -16,11 +16,11 @@ const WAITING: usize = 64;
 
 /// The cycles of one signal.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Cycles {
+pub(super) struct CycleMeter {
     rise: Option<u64>,
     fall: Option<u64>,
     /// Cycles before the period is known, or that differ from it.
-    waiting: Vec<Cycle>,
+    waiting: Vec<RecordedCycle>,
     now: Option<Steady>,
     best: Option<Steady>,
     pub(super) segments: Segments,
@@ -36,7 +36,7 @@ struct Steady {
     /// Periods since the stretch began, missing ones too.
     place: i64,
     cycles: u64,
-    line: Line,
+    line: EdgeLine,
     octaves: Octaves,
     period: Spread,
     high: Spread,
@@ -53,7 +53,7 @@ impl Steady {
             typical,
             place: 0,
             cycles: 0,
-            line: Line::new(start, typical),
+            line: EdgeLine::new(start, typical),
             octaves: Octaves::default(),
             period: Spread::default(),
             high: Spread::default(),
@@ -77,7 +77,7 @@ impl Steady {
         time.saturating_add(self.typical / 2) / self.typical
     }
 
-    fn add(&mut self, cycle: Cycle) {
+    fn add(&mut self, cycle: RecordedCycle) {
         self.place += 1;
         self.cycles += 1;
         let end = cycle.start + cycle.period.unsigned_abs();
@@ -128,7 +128,7 @@ impl Steady {
     }
 }
 
-impl Cycles {
+impl CycleMeter {
     pub(super) fn fall(&mut self, at: u64) {
         self.fall = Some(at);
     }
@@ -139,7 +139,7 @@ impl Cycles {
             && at > rise
             && let (Ok(period), Ok(high)) = (i64::try_from(at - rise), i64::try_from(fall - rise))
         {
-            self.cycle(Cycle { start: rise, period, high });
+            self.cycle(RecordedCycle { start: rise, period, high });
         }
         (self.rise, self.fall) = (Some(at), None);
     }
@@ -153,7 +153,7 @@ impl Cycles {
         (self.rise, self.fall) = (None, None);
     }
 
-    fn cycle(&mut self, cycle: Cycle) {
+    fn cycle(&mut self, cycle: RecordedCycle) {
         let Some(now) = &mut self.now else {
             self.waiting.push(cycle);
             if self.waiting.len() == LOOK {
@@ -186,7 +186,7 @@ impl Cycles {
         last.iter().all(|cycle| (cycle.period - typical).abs() <= room).then_some(typical)
     }
 
-    fn regular(&mut self, cycle: Cycle) {
+    fn regular(&mut self, cycle: RecordedCycle) {
         if let Some(now) = &mut self.now {
             now.add(cycle);
         }
@@ -222,7 +222,7 @@ impl Cycles {
 
     /// Says what became of the first cycles that differ from the signal's period.
     fn explain(&mut self, count: usize) {
-        let cycles: Vec<Cycle> = self.waiting.drain(..count.min(self.waiting.len())).collect();
+        let cycles: Vec<RecordedCycle> = self.waiting.drain(..count.min(self.waiting.len())).collect();
         let Some(now) = &mut self.now else { return };
         let mut rest = cycles.as_slice();
         while let [cycle, after @ ..] = rest {
@@ -255,7 +255,7 @@ impl Cycles {
     }
 }
 
-fn median(cycles: &[Cycle]) -> Option<i64> {
+fn median(cycles: &[RecordedCycle]) -> Option<i64> {
     let mut periods: Vec<i64> = cycles.iter().map(|cycle| cycle.period).collect();
     periods.sort_unstable();
     periods.get(periods.len() / 2).copied()

@@ -1,13 +1,13 @@
 //! The best line through the edges of a steady signal: its period, and how far edges are off it.
 
-use super::confidence::{self, Block};
+use super::confidence::{self, EdgeBlock};
 use super::hull::Hull;
 use super::trace::{Join, Thinned};
 
 /// The least-squares line through edges, as they come. Edges are counted from the first; their times are taken as what
 /// they are off a first guess of the line, so that sums stay small and exact.
 #[derive(Debug, Clone)]
-pub(super) struct Line {
+pub(super) struct EdgeLine {
     start: u64,
     guess: i64,
     count: u64,
@@ -44,10 +44,10 @@ impl Join for Run {
 
 impl Run {
     /// The run against `start + slope · place`.
-    fn block(&self, start: f64, slope: f64) -> Block {
+    fn block(&self, start: f64, slope: f64) -> EdgeBlock {
         let count = self.count as f64;
         let place = self.places as f64 / count;
-        Block {
+        EdgeBlock {
             last: self.last as f64,
             count,
             place,
@@ -74,7 +74,7 @@ pub(super) struct Fitted {
     pub(super) ends: (f64, f64),
 }
 
-impl Line {
+impl EdgeLine {
     pub(super) const fn new(start: u64, guess: i64) -> Self {
         Self {
             start,
@@ -124,7 +124,7 @@ impl Line {
         let off_squares = self.off_squares as f64 - self.offs as f64 * mean_y;
         let left = (off_squares - slope * products).max(0.0);
         let (high, low) = (self.upper.furthest(start, slope)?, self.lower.furthest(start, slope)?);
-        let blocks: Vec<Block> = self.runs.points().iter().map(|run| run.block(start, slope)).collect();
+        let blocks: Vec<EdgeBlock> = self.runs.points().iter().map(|run| run.block(start, slope)).collect();
         Some(Fitted {
             start,
             slope,
@@ -148,7 +148,7 @@ mod tests {
         fn the_line_is_that_of_least_squares(
             edges in proptest::collection::vec((1_i64..4, -40_i64..40), 2..60), start in 0_u64..1_000_000, guess in 900_i64..1100,
         ) {
-            let mut line = Line::new(start, guess);
+            let mut line = EdgeLine::new(start, guess);
             let mut place = 0;
             let mut points = vec![(0.0, 0.0)];
             prop_assert_eq!(line.add(0, start), 0);
@@ -176,7 +176,7 @@ mod tests {
             prop_assert!(near(found.ends.0, ends.0) && near(found.ends.1, ends.1), "{:?} {:?}", found, ends);
             prop_assert!(near(found.rounding * place as f64, 1.5));
             // Each edge is a block by itself.
-            let block = |point: &(f64, f64)| Block { last: point.0, count: 1.0, place: point.0, off: off(point) };
+            let block = |point: &(f64, f64)| EdgeBlock { last: point.0, count: 1.0, place: point.0, off: off(point) };
             let error = confidence::of_slope(&points.iter().map(block).collect::<Vec<_>>());
             let (Some(error), Some(stated)) = (error, found.error) else {
                 return Err(TestCaseError::fail("three edges tell"));
@@ -187,7 +187,7 @@ mod tests {
 
     #[test]
     fn one_edge_is_no_line_and_a_time_beyond_all_numbers_no_edge() {
-        let mut line = Line::new(7, 100);
+        let mut line = EdgeLine::new(7, 100);
         assert_eq!(line.fitted(), None);
         line.add(0, 7);
         assert_eq!(line.fitted(), None);
@@ -201,6 +201,6 @@ mod tests {
             |place: i64, off: i64| Run { last: place, count: 1, places: place.into(), offs: off.into() };
         let run = edge(3, 10).with(edge(4, 20)).with(edge(8, 60));
         // Places 3, 4, 8 have the mean 5, offs 30; the line there is at 2 + 3 · 5.
-        assert_eq!(run.block(2.0, 3.0), Block { last: 8.0, count: 3.0, place: 5.0, off: 13.0 });
+        assert_eq!(run.block(2.0, 3.0), EdgeBlock { last: 8.0, count: 3.0, place: 5.0, off: 13.0 });
     }
 }

@@ -38,12 +38,12 @@ pub struct Events {
     /// How many.
     pub count: u64,
     /// The first of them.
-    pub first: Vec<Event>,
+    pub first: Vec<Anomaly>,
 }
 
 /// Something that happened.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Event {
+pub struct Anomaly {
     /// When.
     pub at: u64,
     /// How long it took, or how many pulses it cost.
@@ -58,7 +58,7 @@ impl Events {
     pub(crate) fn add(&mut self, at: u64, size: u64) {
         self.count += 1;
         if self.first.len() < KEPT {
-            self.first.push(Event { at, size });
+            self.first.push(Anomaly { at, size });
         }
     }
 }

@@ -1,6 +1,6 @@
 //! One signal, measured as its changes come.
 
-use super::cycles::Cycles;
+use super::cycles::CycleMeter;
 use super::filter::{Filter, Stood};
 use super::measurement::Measurement;
 use crate::simulation::Logic;
@@ -14,7 +14,7 @@ pub struct Meter {
     before: Option<Logic>,
     edges: u64,
     active: Option<(u64, u64)>,
-    cycles: Cycles,
+    cycles: CycleMeter,
     unknown: (u64, u64),
 }
 
@@ -27,7 +27,7 @@ impl Meter {
             before: None,
             edges: 0,
             active: None,
-            cycles: Cycles::default(),
+            cycles: CycleMeter::default(),
             unknown: (0, 0),
         }
     }
@@ -66,7 +66,7 @@ impl Meter {
             self.take(stood);
         }
         let timing = self.cycles.finished();
-        let Cycles { segments, missing, doubled, irregular, .. } = self.cycles;
+        let CycleMeter { segments, missing, doubled, irregular, .. } = self.cycles;
         let (segments, further_segments) = segments.finished();
         Measurement {
             before: self.before.unwrap_or(Logic::Unknown),

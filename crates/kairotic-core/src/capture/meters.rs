@@ -16,7 +16,7 @@ pub struct Metered {
 
 /// The meter of a signal. It begins with the first change, so that many signals that never move cost nothing.
 #[derive(Debug, Clone)]
-enum Slot {
+enum MeterSlot {
     /// The signal is not chosen.
     Left,
     /// It has not changed yet.
@@ -29,7 +29,7 @@ enum Slot {
 #[derive(Debug, Clone)]
 pub struct Meters {
     /// By place in the capture.
-    slots: Vec<Slot>,
+    slots: Vec<MeterSlot>,
     glitch: u64,
     pairs: Vec<((u32, u32), PairMeter)>,
 }
@@ -37,7 +37,8 @@ pub struct Meters {
 impl Meters {
     /// Meters for the chosen signals and for pairs of places, which leave pulses shorter than so many ticks out.
     pub fn new(chosen: &[bool], pairs: &[(u32, u32)], glitch: u64) -> Self {
-        let slots = chosen.iter().map(|chosen| if *chosen { Slot::Idle } else { Slot::Left }).collect();
+        let slots =
+            chosen.iter().map(|chosen| if *chosen { MeterSlot::Idle } else { MeterSlot::Left }).collect();
         Self { slots, glitch, pairs: pairs.iter().map(|pair| (*pair, PairMeter::default())).collect() }
     }
 
@@ -45,13 +46,13 @@ impl Meters {
     pub fn take(&mut self, changes: &[Change]) {
         for change in changes {
             match self.slots.get_mut(change.signal as usize) {
-                Some(Slot::Busy(meter)) => meter.change(change.at, change.level),
-                Some(slot @ Slot::Idle) => {
+                Some(MeterSlot::Busy(meter)) => meter.change(change.at, change.level),
+                Some(slot @ MeterSlot::Idle) => {
                     let mut meter = Box::new(Meter::new(self.glitch));
                     meter.change(change.at, change.level);
-                    *slot = Slot::Busy(meter);
+                    *slot = MeterSlot::Busy(meter);
                 }
-                Some(Slot::Left) | None => {}
+                Some(MeterSlot::Left) | None => {}
             }
         }
         for ((first, second), meter) in &mut self.pairs {
@@ -64,9 +65,9 @@ impl Meters {
     /// What was measured: of each chosen signal by its place, and of each pair.
     pub fn finish(self) -> Metered {
         let measured = |slot| match slot {
-            Slot::Left => None,
-            Slot::Idle => Some(Meter::new(self.glitch).finish()),
-            Slot::Busy(meter) => Some(meter.finish()),
+            MeterSlot::Left => None,
+            MeterSlot::Idle => Some(Meter::new(self.glitch).finish()),
+            MeterSlot::Busy(meter) => Some(meter.finish()),
         };
         let signals = (0..).zip(self.slots).filter_map(|(place, slot)| Some((place, measured(slot)?)));
         let pairs = self.pairs.into_iter().map(|(pair, meter)| (pair, meter.finish()));

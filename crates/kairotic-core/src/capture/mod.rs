@@ -32,7 +32,7 @@ pub use self::cause::Cause;
 pub use self::common::CommonClock;
 pub use self::comparison::Comparison;
 pub use self::matching::is_called;
-pub use self::measurement::{Allan, Clocked, Event, Events, Measurement, Segment, Timing};
+pub use self::measurement::{Allan, Anomaly, Clocked, Events, Measurement, Segment, Timing};
 pub use self::meter::Meter;
 pub use self::meters::{Metered, Meters};
 pub use self::pair::{PairMeasurement, PairMeter};

@@ -112,7 +112,7 @@ fn faster(most: f64) -> Result<Remedy> {
 }
 
 /// What a measurement says of one signal, in seconds, with what it may be off.
-struct Seen {
+struct SignalReading {
     period: f64,
     /// The measured frequency over that of the planned registers, less one.
     error: f64,
@@ -122,7 +122,7 @@ struct Seen {
     pulse_uncertainty: Option<f64>,
 }
 
-impl Seen {
+impl SignalReading {
     fn of(signal: &DerivedSignal<'_>, timing: &Timing, recorder: &Recorder, error: f64) -> Self {
         let by_recorder = recorder.by_clock();
         let active = active(signal, timing);
@@ -158,7 +158,7 @@ pub(super) fn check(
     error: f64,
 ) -> Result<Vec<RequirementCheck>> {
     let needs = &signal.spec.needs;
-    let seen = Seen::of(signal, timing, recorder, error);
+    let seen = SignalReading::of(signal, timing, recorder, error);
     let mut checks = Vec::new();
     if let Some(most) = needs.frequency {
         let wanted = frequency(signal)?;
@@ -195,7 +195,7 @@ pub(super) fn check(
     Ok(checks)
 }
 
-fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding<'static> {
+fn of_frequency(seen: &SignalReading, need: Need, most: Deviation, found: f64) -> Holding<'static> {
     Holding {
         need,
         limit: Figure::Deviation(most),
@@ -206,7 +206,7 @@ fn of_frequency(seen: &Seen, need: Need, most: Deviation, found: f64) -> Holding
     }
 }
 
-fn of_pulse(seen: &Seen, most: Time, found: f64) -> Result<Holding<'static>> {
+fn of_pulse(seen: &SignalReading, most: Time, found: f64) -> Result<Holding<'static>> {
     Ok(Holding {
         need: Need::Pulse,
         limit: Figure::Time(most),
@@ -217,7 +217,7 @@ fn of_pulse(seen: &Seen, most: Time, found: f64) -> Result<Holding<'static>> {
     })
 }
 
-fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<RequirementCheck> {
+fn of_level(seen: &SignalReading, most: LoadLevel, wanted: f64, load: &Load) -> Result<RequirementCheck> {
     let level = |seconds: f64| -> Result<LoadLevel> {
         let pulse = Rational::measured(seconds).or_overflow("pulse")?;
         let duty = Rational::measured(seconds / seen.period).or_overflow("duty")?;
@@ -243,7 +243,7 @@ fn of_level(seen: &Seen, most: LoadLevel, wanted: f64, load: &Load) -> Result<Re
 /// The pulse that was asked for, against what the registers should make of it: within a step of the compare value, and within
 /// what the clock may be off. A duty, and a pulse from a clock of which nothing is stated, is held against the period that
 /// there is.
-fn implied_pulse(signal: &DerivedSignal<'_>, seen: &Seen) -> Result<Option<RequirementCheck>> {
+fn implied_pulse(signal: &DerivedSignal<'_>, seen: &SignalReading) -> Result<Option<RequirementCheck>> {
     let setting = &signal.derivation.best.setting;
     let (Some(ask), Some(output)) = (signal.derivation.target.asks.first(), setting.outputs.first()) else {
         return Ok(None);

@@ -11,7 +11,7 @@ pub(crate) const MOST: usize = 256;
 
 /// One run of the counter as a recorder saw it, in ticks.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Cycle {
+pub(crate) struct RecordedCycle {
     pub(crate) start: u64,
     pub(crate) period: i64,
     pub(crate) high: i64,
@@ -48,7 +48,7 @@ impl Sums {
 }
 
 #[derive(Debug, Clone, Copy)]
-struct Stretch {
+struct Spell {
     start: u64,
     end: u64,
     /// Cycles that the sums know, and all.
@@ -63,8 +63,8 @@ struct Stretch {
 /// With more cycles what belongs to a stretch is worked out anew only now and then.
 const OFTEN: u64 = 64;
 
-impl Stretch {
-    fn of(cycle: Cycle) -> Self {
+impl Spell {
+    fn of(cycle: RecordedCycle) -> Self {
         let mut stretch = Self {
             start: cycle.start,
             end: cycle.start,
@@ -78,7 +78,7 @@ impl Stretch {
         stretch
     }
 
-    fn add(&mut self, cycle: Cycle) {
+    fn add(&mut self, cycle: RecordedCycle) {
         self.end = cycle.start.saturating_add(cycle.period.unsigned_abs());
         self.known += 1;
         self.cycles += 1;
@@ -99,7 +99,7 @@ impl Stretch {
     }
 
     /// How a cycle lies to the stretch: below, in or above it, by period and by high time.
-    fn side(&self, cycle: Cycle) -> (i8, i8) {
+    fn side(&self, cycle: RecordedCycle) -> (i8, i8) {
         let side = |(low, high): (f64, f64), value: i64| {
             let value = value as f64;
             i8::from(value > high) - i8::from(value < low)
@@ -151,18 +151,18 @@ impl Stretch {
 /// The segments as cycles come.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Segments {
-    done: Vec<Stretch>,
-    now: Option<Stretch>,
+    done: Vec<Spell>,
+    now: Option<Spell>,
     /// Cycles that differ, and on which side.
-    aside: Vec<(Cycle, (i8, i8))>,
+    aside: Vec<(RecordedCycle, (i8, i8))>,
     /// Segments that are not kept.
     dropped: u64,
 }
 
 impl Segments {
-    pub(crate) fn add(&mut self, cycle: Cycle) {
+    pub(crate) fn add(&mut self, cycle: RecordedCycle) {
         let Some(now) = &mut self.now else {
-            self.now = Some(Stretch::of(cycle));
+            self.now = Some(Spell::of(cycle));
             return;
         };
         let side = now.side(cycle);
@@ -206,7 +206,7 @@ impl Segments {
     /// The segments, and how many more there were.
     pub(crate) fn finished(mut self) -> (Vec<Segment>, u64) {
         self.close();
-        let segment = |stretch: &Stretch| Segment {
+        let segment = |stretch: &Spell| Segment {
             start: stretch.start,
             end: stretch.end,
             cycles: stretch.cycles,
@@ -222,24 +222,24 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    fn cycles(from: u64, all: &[(i64, i64)]) -> Vec<Cycle> {
+    fn cycles(from: u64, all: &[(i64, i64)]) -> Vec<RecordedCycle> {
         let mut start = from;
         let next = |(period, high): &(i64, i64)| {
-            let cycle = Cycle { start, period: *period, high: *high };
+            let cycle = RecordedCycle { start, period: *period, high: *high };
             start += period.unsigned_abs();
             cycle
         };
         all.iter().map(next).collect()
     }
 
-    fn stretch(cycles: &[Cycle]) -> Stretch {
-        let mut stretch = Stretch::of(cycles[0]);
+    fn stretch(cycles: &[RecordedCycle]) -> Spell {
+        let mut stretch = Spell::of(cycles[0]);
         cycles[1..].iter().for_each(|cycle| stretch.add(*cycle));
         stretch
     }
 
     /// Start, cycles, period and high time of each segment.
-    fn found(cycles: impl IntoIterator<Item = Cycle>) -> Vec<(u64, u64, f64, f64)> {
+    fn found(cycles: impl IntoIterator<Item = RecordedCycle>) -> Vec<(u64, u64, f64, f64)> {
         let mut segments = Segments::default();
         cycles.into_iter().for_each(|cycle| segments.add(cycle));
         segments.finished().0.iter().map(|one| (one.start, one.cycles, one.period, one.high)).collect()
@@ -295,7 +295,7 @@ mod tests {
     #[test]
     fn a_cycle_lies_below_in_or_above_by_period_and_by_high_time() {
         let stretch = stretch(&cycles(0, &[(1000, 300); 10]));
-        let side = |period, high| stretch.side(Cycle { start: 0, period, high });
+        let side = |period, high| stretch.side(RecordedCycle { start: 0, period, high });
         assert_eq!((side(1002, 298), side(998, 302)), ((0, 0), (0, 0)));
         assert_eq!((side(1003, 297), side(997, 303)), ((1, -1), (-1, 1)));
     }

@@ -22,7 +22,7 @@ struct Partial {
 
 /// A part of a path that ends at the timer: the frequency wanted at its open end, what limits allow there, and the
 /// numbers of its first node that lead on, each with the place of the part that follows.
-struct Tail {
+struct PathTail {
     value: Rational,
     room: Room,
     onward: Vec<(u64, usize)>,
@@ -61,13 +61,13 @@ impl Room {
 }
 
 /// A path cut at the node with the most steps, with what can come into that.
-pub(super) struct Cut {
+pub(super) struct CutPath {
     /// The place of the node on the path.
     at: usize,
     prefixes: Vec<Partial>,
 }
 
-impl Cut {
+impl CutPath {
     /// Cuts a path that starts at a frequency.
     pub(super) fn of(hops: &[Hop<'_>], start: Frequency) -> Result<Self> {
         let count = |hop: &Hop<'_>| steps(hop.node).map_or(0, |(steps, _)| steps.count());
@@ -158,7 +158,7 @@ fn solve(
 }
 
 /// The numbers of the nodes of a tail, in every combination.
-fn rests(levels: &[Vec<Tail>], place: usize) -> Vec<Vec<u64>> {
+fn rests(levels: &[Vec<PathTail>], place: usize) -> Vec<Vec<u64>> {
     let Some((last, before)) = levels.split_last() else { return vec![Vec::new()] };
     let Some(tail) = last.get(place).filter(|_| !before.is_empty()) else { return vec![Vec::new()] };
     let onward = tail.onward.iter().flat_map(|(number, next)| {
@@ -199,16 +199,16 @@ fn backward(
     feeds: Option<Range<Frequency>>,
     wanted: Frequency,
     band: &Range<Rational>,
-) -> Result<Vec<Vec<Tail>>> {
+) -> Result<Vec<Vec<PathTail>>> {
     let anything = Room { low: Rational::ZERO, high: None };
-    let mut levels = vec![vec![Tail { value: wanted.value(), room: anything, onward: Vec::new() }]];
+    let mut levels = vec![vec![PathTail { value: wanted.value(), room: anything, onward: Vec::new() }]];
     for (place, hop) in hops.iter().enumerate().rev() {
         let feeds =
             place.checked_sub(1).and_then(|before| hops.get(before)).map_or(feeds, |hop| hop.node.gives);
         let arrives = anything.within(hop.node.takes).within(feeds);
         let factors = factors(hop.node)?;
         let mut places: HashMap<(Rational, Room), usize> = HashMap::new();
-        let mut next: Vec<Tail> = Vec::new();
+        let mut next: Vec<PathTail> = Vec::new();
         for (after, tail) in levels.last().into_iter().flatten().enumerate() {
             let room = tail.room.within(hop.node.gives);
             for (factor, number) in &factors {
@@ -221,7 +221,7 @@ fn backward(
                 if room.meets(value, band)? {
                     let place = *places.entry((value, room)).or_insert(next.len());
                     if place == next.len() {
-                        next.push(Tail { value, room, onward: Vec::new() });
+                        next.push(PathTail { value, room, onward: Vec::new() });
                     }
                     if let Some(tail) = next.get_mut(place) {
                         tail.onward.push((*number, after));

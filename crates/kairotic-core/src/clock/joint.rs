@@ -83,7 +83,7 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     }
     let whole_only = stretches.whole_only;
     let stretches = stretches.fastest_first()?;
-    let mut search = Search { closest: &closest, held: Vec::new(), exact_only: true };
+    let mut search = JointSearch { closest: &closest, held: Vec::new(), exact_only: true };
     if !search.the_nearest_are_best(&stretches)? {
         search.along(&stretches)?;
     }
@@ -105,7 +105,7 @@ pub fn joint(part: &Part, request: &JointRequest) -> Result<Joint> {
     Ok(Joint { frequency: wanted, whole_only, settings, timer: timer.clone() })
 }
 
-struct Search<'c> {
+struct JointSearch<'c> {
     closest: &'c Closest<'c>,
     /// The best settings, each with its clock, best first.
     held: Vec<(Clock, Near)>,
@@ -114,7 +114,7 @@ struct Search<'c> {
     exact_only: bool,
 }
 
-impl Search<'_> {
+impl JointSearch<'_> {
     /// Looks at every clock that could lead to a setting better than what is held.
     fn along(&mut self, stretches: &[Stretch]) -> Result<()> {
         for stretch in stretches {

@@ -1,7 +1,7 @@
 //! The roads from the sources that may be used to a node, with what every question about them needs.
 
 use super::arrange::Way;
-use super::candidates::Cut;
+use super::candidates::CutPath;
 use super::path::{Hops, paths, switch_settings};
 use super::source::{SourceAsk, sources};
 use crate::error::Result;
@@ -17,7 +17,7 @@ pub(super) struct Road<'p> {
     pub(super) start: Frequency,
     /// Every setting of the switches that rules on the path ask for.
     pub(super) switches: Vec<Vec<(&'p str, u64)>>,
-    cut: Cut,
+    cut: CutPath,
 }
 
 /// The roads to a node from the sources that fit what was asked.
@@ -30,7 +30,7 @@ pub(super) fn roads<'p>(
     let mut roads = Vec::new();
     for (name, start) in sources(part, tree, source)? {
         for hops in paths(tree, node, &|node| node.name == name)? {
-            let (switches, cut) = (switch_settings(tree, &hops), Cut::of(&hops, start)?);
+            let (switches, cut) = (switch_settings(tree, &hops), CutPath::of(&hops, start)?);
             roads.push(Road { part, tree, hops, start, switches, cut });
         }
     }

@@ -61,7 +61,7 @@ pub fn state(part: &Part, assignments: &[Assignment], source: Option<&SourceAsk>
         None => Vec::new(),
         Some(_) => super::source::sources(part, tree, source)?,
     };
-    let mut reader = Reader { part, tree, registers, known, done: Vec::new(), assumed: Vec::new() };
+    let mut reader = NodeReader { part, tree, registers, known, done: Vec::new(), assumed: Vec::new() };
     for node in &tree.nodes {
         reader.read(node)?;
     }
@@ -106,7 +106,7 @@ struct Input<'p> {
     chooses_nothing: bool,
 }
 
-struct Reader<'p> {
+struct NodeReader<'p> {
     part: &'p Part,
     tree: &'p ClockTree,
     registers: Registers,
@@ -116,7 +116,7 @@ struct Reader<'p> {
     assumed: Vec<(String, String)>,
 }
 
-impl<'p> Reader<'p> {
+impl<'p> NodeReader<'p> {
     /// The number in a node's slot: as given, else as after reset.
     fn written(&mut self, node: &str, slot: &[String], reset: u64) -> Result<u64> {
         let slot = self.tree.slot(slot)?;

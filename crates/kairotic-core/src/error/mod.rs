@@ -8,7 +8,7 @@ mod no_mode;
 mod unreachable;
 
 pub use self::no_mode::NoModeReason;
-pub use self::unreachable::{Reach, Unreachable};
+pub use self::unreachable::{ModeReach, Unreachable};
 use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, QuantityError, Range, Time};
 
 /// A result with this crate's error.

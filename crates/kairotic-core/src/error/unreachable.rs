@@ -6,7 +6,7 @@ use crate::quantity::{Frequency, Rational, show};
 
 /// The frequencies that one mode can make from a source clock.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Reach {
+pub struct ModeReach {
     /// The mode's name.
     pub mode: String,
     /// The lowest.
@@ -25,7 +25,7 @@ pub struct Unreachable {
     /// The source clock.
     pub clock: Frequency,
     /// What each mode can do; the nearest to what was wanted first.
-    pub reaches: Vec<Reach>,
+    pub reaches: Vec<ModeReach>,
     /// The smallest and the largest division that the timer has.
     pub divisions: (Rational, Rational),
     /// The division that a timer with this top would need.

@@ -12,15 +12,15 @@ use crate::target::{Active, Target};
 
 /// One line of arithmetic.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct Line {
+pub struct ArithmeticLine {
     /// What is computed.
     pub name: String,
     /// The formula with the numbers in it, and its result.
     pub sum: String,
 }
 
-fn line(name: impl Into<String>, sum: impl Into<String>) -> Line {
-    Line { name: name.into(), sum: sum.into() }
+fn line(name: impl Into<String>, sum: impl Into<String>) -> ArithmeticLine {
+    ArithmeticLine { name: name.into(), sum: sum.into() }
 }
 
 /// A number exactly where that is short, else rounded and marked so.
@@ -44,7 +44,7 @@ pub(crate) fn derivation(
     target: &Target,
     clock: Frequency,
     best: &RankedSetting,
-) -> Result<Vec<Line>> {
+) -> Result<Vec<ArithmeticLine>> {
     let setting = &best.setting;
     let mode = timer.mode(&setting.plan.mode)?;
     let wanted = target.wanted_frequency()?;
@@ -90,7 +90,7 @@ pub(crate) fn derivation(
 }
 
 /// What registers make, from the divider to each output.
-pub(crate) fn reading(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
+pub(crate) fn reading(timer: &Timer, setting: &Setting) -> Result<Vec<ArithmeticLine>> {
     let mode = timer.mode(&setting.plan.mode)?;
     let mut lines = realised(timer, setting)?;
     for output in &setting.outputs {
@@ -109,7 +109,7 @@ pub(crate) fn reading(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
     Ok(lines)
 }
 
-fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<Line>> {
+fn realised(timer: &Timer, setting: &Setting) -> Result<Vec<ArithmeticLine>> {
     let mode = timer.mode(&setting.plan.mode)?;
     let mut factors: Vec<String> = setting.divisions.iter().map(|division| grouped(*division)).collect();
     if setting.fixed_divider != 1 {

@@ -2,7 +2,7 @@
 
 mod arithmetic;
 
-pub use self::arithmetic::Line;
+pub use self::arithmetic::ArithmeticLine;
 use crate::decode::Reading;
 use crate::error::Result;
 use crate::search::{Derivation, TimeBase};
@@ -12,7 +12,7 @@ impl Derivation {
     ///
     /// # Errors
     /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
-    pub fn explain(&self) -> Result<Vec<Line>> {
+    pub fn explain(&self) -> Result<Vec<ArithmeticLine>> {
         arithmetic::derivation(&self.timer, &self.target, self.clock.nominal, &self.best)
     }
 }
@@ -22,7 +22,7 @@ impl Reading {
     ///
     /// # Errors
     /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
-    pub fn explain(&self) -> Result<Vec<Line>> {
+    pub fn explain(&self) -> Result<Vec<ArithmeticLine>> {
         arithmetic::reading(&self.timer, &self.setting)
     }
 }
@@ -32,7 +32,7 @@ impl TimeBase {
     ///
     /// # Errors
     /// [`QuantityError::Overflow`](crate::quantity::QuantityError::Overflow).
-    pub fn explain(&self) -> Result<Vec<Line>> {
+    pub fn explain(&self) -> Result<Vec<ArithmeticLine>> {
         self.settings.first().map_or(Ok(Vec::new()), |best| arithmetic::reading(&self.timer, &best.setting))
     }
 }

@@ -4,7 +4,7 @@ use super::LoadKind;
 use serde::Serialize;
 
 pub(super) use super::line_fit::Through;
-use super::line_fit::{Fit, Line};
+use super::line_fit::{FittedLine, LineFit};
 use super::observed::ObservedValue;
 use super::{Kind, Realised};
 use crate::error::{Error, Result};
@@ -122,13 +122,13 @@ impl Sheet {
         given: impl Fn(Realised) -> Rational,
         of: impl Fn(Rational) -> bool,
         through: Through,
-    ) -> Result<Line> {
+    ) -> Result<FittedLine> {
         let chosen = |point: &&mut CalibrationPoint| of(point.observation.reading.value());
         let mut chosen: Vec<&mut CalibrationPoint> = self.points.iter_mut().filter(chosen).collect();
         let pair =
             |point: &CalibrationPoint| (given(point.observation.given), point.observation.reading.value());
         let pairs: Vec<(Rational, Rational)> = chosen.iter().map(|point| pair(point)).collect();
-        let fit = Fit::of(&pairs, through)?;
+        let fit = LineFit::of(&pairs, through)?;
         for (point, far) in chosen.iter_mut().zip(&fit.far) {
             let reading = point.observation.reading;
             point.line = Some(reading.with(fit.line.at(given(point.observation.given))?));
@@ -148,7 +148,7 @@ impl Sheet {
         given: impl Fn(Realised) -> Rational,
         of: impl Fn(Rational) -> bool,
         through: Through,
-    ) -> Result<Line> {
+    ) -> Result<FittedLine> {
         let line = self.line(given, of, through)?;
         if line.slope.is_positive() {
             return Ok(line);

@@ -6,7 +6,7 @@ use super::Realised;
 use super::calibrate::{Calibrated, Sheet, Through, duty};
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
-use super::line::Line;
+use super::line::TwoPointLine;
 use crate::error::{OrOverflow, Result};
 use crate::finding::{DutyBelowStart, Finding};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational};
@@ -54,8 +54,8 @@ impl Fan {
     }
 
     /// Duty against speed.
-    fn line(&self) -> Line {
-        Line { from: (self.slowest.value(), self.lowest.value()), to: (Rational::ONE, Rational::ONE) }
+    fn line(&self) -> TwoPointLine {
+        TwoPointLine { from: (self.slowest.value(), self.lowest.value()), to: (Rational::ONE, Rational::ONE) }
     }
 }
 

@@ -6,12 +6,12 @@ use crate::quantity::Rational;
 
 /// A straight line through two points that differ in both coordinates.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Line {
+pub(super) struct TwoPointLine {
     pub(super) from: (Rational, Rational),
     pub(super) to: (Rational, Rational),
 }
 
-impl Line {
+impl TwoPointLine {
     /// The second coordinate where the first is `at`.
     pub(super) fn at(self, at: Rational) -> Result<Rational> {
         let run = minus(self.to.0, self.from.0)?;

@@ -13,8 +13,8 @@ const ENOUGH: usize = 5;
 
 /// A line through points.
 #[derive(Debug, Clone, PartialEq)]
-pub(crate) struct Fit {
-    pub(crate) line: Line,
+pub(crate) struct LineFit {
+    pub(crate) line: FittedLine,
     /// Whether each point was left out.
     pub(crate) far: Vec<bool>,
     /// How far the furthest point of those that were not is off the line.
@@ -23,7 +23,7 @@ pub(crate) struct Fit {
     pub(crate) near: Rational,
 }
 
-impl Fit {
+impl LineFit {
     /// Fits a line: first one through the medians, which names what is far from it, then least squares through the rest.
     ///
     /// # Errors
@@ -31,7 +31,7 @@ impl Fit {
     pub(crate) fn of(points: &[(Rational, Rational)], through: Through) -> Result<Self> {
         let refused = |why: &str| Error::NoCalibration { why: why.to_owned() };
         let two = points.iter().any(|(x, _)| points.first().is_some_and(|(first, _)| first != x));
-        let rough = Line::of_medians(points, through).filter(|_| two);
+        let rough = FittedLine::of_medians(points, through).filter(|_| two);
         let rough = rough.ok_or_else(|| refused("it takes at least two different pulses or duties"))?;
         let distances = points.iter().map(|point| rough.miss(*point)).collect::<Result<Vec<Rational>>>()?;
         let range = points.iter().map(|(_, seen)| *seen);
@@ -47,7 +47,7 @@ impl Fit {
             distances.iter().map(|distance| enough && *distance > far && *distance > near).collect();
         let kept = points.iter().zip(&far).filter(|(_, far)| !**far).map(|(point, _)| *point);
         let kept: Vec<(Rational, Rational)> = kept.collect();
-        let line = Line::of_squares(&kept, through).or_overflow("line")?;
+        let line = FittedLine::of_squares(&kept, through).or_overflow("line")?;
         if line.slope.is_zero() {
             return Err(refused("the pulse changes nothing"));
         }
@@ -67,12 +67,12 @@ pub(crate) enum Through {
 
 /// `seen = start + slope · given`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) struct Line {
+pub(crate) struct FittedLine {
     start: Rational,
     pub(crate) slope: Rational,
 }
 
-impl Line {
+impl FittedLine {
     /// The line whose slope is the median of all slopes between two points, through the median of what is left.
     fn of_medians(points: &[(Rational, Rational)], through: Through) -> Option<Self> {
         if through == Through::Origin {
@@ -148,7 +148,7 @@ mod tests {
     fn least_squares_of_four_points_by_hand() {
         // x = 0, 1, 2, 3 thousandths beyond 1; y = 0, 1.1, 1.9, 3: slope 0.98 (sum of dx dy 4.9 over 5), mean 1.5 at 1.5.
         let four = points(&[(1000, 0), (1001, 11), (1002, 19), (1003, 30)]);
-        let fit = Fit::of(&four, Through::Anything).unwrap();
+        let fit = LineFit::of(&four, Through::Anything).unwrap();
         assert_eq!(fit.line.slope, Rational::whole(980));
         assert_eq!(
             fit.line.at(Rational::new(10015, 10_000).unwrap()).unwrap(),
@@ -162,7 +162,7 @@ mod tests {
     fn least_squares_through_the_origin_by_hand() {
         // Sum of x y over the sum of x x: (1·2 + 2·5 + 3·7) / 14 = 33/14, in tenths a thousandth.
         let three = points(&[(1, 2), (2, 5), (3, 7)]);
-        let fit = Fit::of(&three, Through::Origin).unwrap();
+        let fit = LineFit::of(&three, Through::Origin).unwrap();
         assert_eq!(fit.line.slope, Rational::new(3300, 14).unwrap());
         assert_eq!(fit.line.at(Rational::ZERO).unwrap(), Rational::ZERO);
     }
@@ -170,7 +170,7 @@ mod tests {
     #[test]
     fn what_is_far_from_the_others_is_left_out() {
         let six = points(&[(1000, 100), (1200, 300), (1400, 500), (1600, 990), (1800, 900), (2000, 1100)]);
-        let fit = Fit::of(&six, Through::Anything).unwrap();
+        let fit = LineFit::of(&six, Through::Anything).unwrap();
         assert_eq!(fit.far, [false, false, false, true, false, false]);
         assert_eq!((fit.line.slope, fit.miss), (Rational::whole(100), Rational::ZERO));
     }
@@ -178,8 +178,8 @@ mod tests {
     #[test]
     fn too_little_is_refused() {
         for pairs in [&[][..], &[(1500, 60)], &[(1500, 60), (1500, 61)], &[(1000, 60), (2000, 60)]] {
-            assert!(Fit::of(&points(pairs), Through::Anything).is_err());
+            assert!(LineFit::of(&points(pairs), Through::Anything).is_err());
         }
-        assert!(Fit::of(&points(&[(5, 6), (5, 6)]), Through::Origin).is_err());
+        assert!(LineFit::of(&points(&[(5, 6), (5, 6)]), Through::Origin).is_err());
     }
 }

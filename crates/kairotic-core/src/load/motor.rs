@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::calibrate::{Calibrated, Sheet, Through, duty, refused};
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
-use super::line::Line;
+use super::line::TwoPointLine;
 use super::{Driven, ObservedValue, Realised};
 use crate::error::OrOverflow;
 use crate::error::Result;
@@ -122,8 +122,11 @@ impl Motor {
     }
 
     /// Duty against throttle, over the part that makes the motor turn.
-    fn line(&self) -> Result<Line> {
-        Ok(Line { from: (Rational::ZERO, self.start.value()), to: (Rational::ONE, self.full()?.value()) })
+    fn line(&self) -> Result<TwoPointLine> {
+        Ok(TwoPointLine {
+            from: (Rational::ZERO, self.start.value()),
+            to: (Rational::ONE, self.full()?.value()),
+        })
     }
 }
 

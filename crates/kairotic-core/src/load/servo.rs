@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::calibrate::{Calibrated, Sheet, Through, pulse};
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, Kind, KindEntry, LoadKind};
-use super::line::Line;
+use super::line::TwoPointLine;
 use super::{DeadBand, Driven, Realised};
 use crate::error::Result;
 use crate::quantity::{Angle, Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
@@ -51,8 +51,8 @@ impl Servo {
     }
 
     /// Angle against pulse.
-    fn line(&self) -> Line {
-        Line {
+    fn line(&self) -> TwoPointLine {
+        TwoPointLine {
             from: (self.span.low.value(), self.travel.low.value()),
             to: (self.span.high.value(), self.travel.high.value()),
         }

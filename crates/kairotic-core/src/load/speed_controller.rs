@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::calibrate::{Calibrated, Sheet, Through, pulse, refused};
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
-use super::line::Line;
+use super::line::TwoPointLine;
 use super::{Driven, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
@@ -66,12 +66,12 @@ impl SpeedController {
     }
 
     /// The line of forward throttle, or of reverse.
-    fn line(&self, forward: bool) -> Line {
+    fn line(&self, forward: bool) -> TwoPointLine {
         let rest = self.neutral.unwrap_or(self.span.low).value();
         if forward || self.neutral.is_none() {
-            Line { from: (Rational::ZERO, rest), to: (Rational::ONE, self.span.high.value()) }
+            TwoPointLine { from: (Rational::ZERO, rest), to: (Rational::ONE, self.span.high.value()) }
         } else {
-            Line { from: (Rational::whole(-1), self.span.low.value()), to: (Rational::ZERO, rest) }
+            TwoPointLine { from: (Rational::whole(-1), self.span.low.value()), to: (Rational::ZERO, rest) }
         }
     }
 }

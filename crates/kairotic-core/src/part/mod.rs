@@ -5,11 +5,11 @@
 
 mod block;
 pub mod check;
+mod clock_switch;
 mod dead_time;
 mod fact;
 mod inputs;
 pub(crate) mod law;
-mod off;
 mod pinout;
 mod point;
 mod register;
@@ -26,13 +26,13 @@ pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
     ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
 };
+pub use self::clock_switch::ClockSwitch;
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
 pub use self::fact::{Concern, Fact, Trust};
 pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
-pub use self::off::ClockOff;
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
@@ -155,7 +155,7 @@ pub struct ClockInput {
     pub oscillator: Option<String>,
     /// What switches it on, where it is off after reset; its frequency is then the one that it is taken to have once it is on.
     #[serde(default)]
-    pub off: Option<ClockOff>,
+    pub off: Option<ClockSwitch>,
     /// Where that stands.
     pub facts: Vec<Fact>,
 }
@@ -264,8 +264,8 @@ impl Part {
     ///
     /// # Errors
     /// A block or a document that the part has already under the same name, or another schema.
-    pub fn draw_on(&mut self, file: BlockFile) -> Result<(), check::Problem> {
-        let clash = |path: check::Path, message: String| Err(check::Problem { path, message });
+    pub fn draw_on(&mut self, file: BlockFile) -> Result<(), check::PartProblem> {
+        let clash = |path: check::Path, message: String| Err(check::PartProblem { path, message });
         let root = check::Path::default();
         if file.schema != SCHEMA {
             return clash(root.key("schema"), format!("expected {SCHEMA}, found {}", file.schema));

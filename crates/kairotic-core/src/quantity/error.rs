@@ -1,6 +1,6 @@
 //! What can be wrong with a quantity.
 
-use super::parse::Problem;
+use super::parse::TextProblem;
 
 /// A result with this room's error.
 pub(super) type Result<T, E = QuantityError> = std::result::Result<T, E>;
@@ -17,7 +17,7 @@ pub enum QuantityError {
         /// What came, shortened when long.
         text: String,
         /// What is wrong with it.
-        problem: Problem,
+        problem: TextProblem,
         /// The units that fit.
         units: String,
     },
@@ -53,9 +53,9 @@ impl QuantityError {
     pub fn hint(&self) -> Option<String> {
         Some(match self {
             Self::Text { problem, units, .. } => match problem {
-                Problem::WrongUnit { nearest: Some(unit), .. } => format!("the unit is spelt {unit}"),
-                Problem::TooLarge => "use fewer digits".to_owned(),
-                Problem::MissingSeparator(separator) => {
+                TextProblem::WrongUnit { nearest: Some(unit), .. } => format!("the unit is spelt {unit}"),
+                TextProblem::TooLarge => "use fewer digits".to_owned(),
+                TextProblem::MissingSeparator(separator) => {
                     format!("write two of them with `{separator}` between; units that fit: {units}")
                 }
                 _ => format!("units that fit here: {units}"),
@@ -74,15 +74,15 @@ fn with_article(word: &str) -> String {
     format!("{article} {word}")
 }
 
-fn problem_words(problem: &Problem) -> String {
+fn problem_words(problem: &TextProblem) -> String {
     match problem {
-        Problem::Empty => "there is nothing".to_owned(),
-        Problem::NotANumber => "it does not begin with a number".to_owned(),
-        Problem::MissingUnit => "the unit is missing".to_owned(),
-        Problem::WrongUnit { unit, .. } => format!("`{unit}` is not a unit of it"),
-        Problem::MissingDigits => "digits are missing".to_owned(),
-        Problem::TooLarge => "the number is too long to be held exactly".to_owned(),
-        Problem::ZeroDenominator => "it divides by zero".to_owned(),
-        Problem::MissingSeparator(separator) => format!("there is no `{separator}` in it"),
+        TextProblem::Empty => "there is nothing".to_owned(),
+        TextProblem::NotANumber => "it does not begin with a number".to_owned(),
+        TextProblem::MissingUnit => "the unit is missing".to_owned(),
+        TextProblem::WrongUnit { unit, .. } => format!("`{unit}` is not a unit of it"),
+        TextProblem::MissingDigits => "digits are missing".to_owned(),
+        TextProblem::TooLarge => "the number is too long to be held exactly".to_owned(),
+        TextProblem::ZeroDenominator => "it divides by zero".to_owned(),
+        TextProblem::MissingSeparator(separator) => format!("there is no `{separator}` in it"),
     }
 }

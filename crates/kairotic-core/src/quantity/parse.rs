@@ -13,7 +13,7 @@ use super::{Deviation, Quantity, Range, Rational, Tolerance};
 
 /// What is wrong with a text that should have been a quantity.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Problem {
+pub enum TextProblem {
     /// There is nothing.
     Empty,
     /// It does not begin with a number.
@@ -51,7 +51,7 @@ pub fn quantity<D: Dimension>(text: &str) -> Result<Quantity<D>> {
 /// As [`quantity`], and when the two dots are missing.
 pub fn range<D: Dimension>(text: &str) -> Result<Range<Quantity<D>>> {
     let (low, high) =
-        text.split_once("..").ok_or_else(|| error::<D>(text, Problem::MissingSeparator("..")))?;
+        text.split_once("..").ok_or_else(|| error::<D>(text, TextProblem::MissingSeparator("..")))?;
     Ok(Range { low: quantity(low)?, high: quantity(high)? })
 }
 
@@ -71,7 +71,7 @@ pub fn tolerance<D: Dimension>(text: &str) -> Result<Tolerance<Quantity<D>>> {
     Ok(Tolerance { nominal, deviation })
 }
 
-fn error<D: Dimension>(text: &str, problem: Problem) -> QuantityError {
+fn error<D: Dimension>(text: &str, problem: TextProblem) -> QuantityError {
     let units = D::UNITS.iter().map(|unit| unit.symbol).collect::<Vec<_>>().join(", ");
     QuantityError::Text { quantity: D::NAME, text: shortened(text), problem, units }
 }
@@ -88,10 +88,10 @@ fn shortened(text: &str) -> String {
     format!("{start}…{end} ({count} characters)")
 }
 
-fn parse(text: &str, units: &[Unit], aliases: &[Unit]) -> std::result::Result<Rational, Problem> {
+fn parse(text: &str, units: &[Unit], aliases: &[Unit]) -> std::result::Result<Rational, TextProblem> {
     let text = text.trim();
     if text.is_empty() {
-        return Err(Problem::Empty);
+        return Err(TextProblem::Empty);
     }
     let (negative, unsigned) = match text.strip_prefix('-') {
         Some(rest) => (true, rest),
@@ -101,32 +101,32 @@ fn parse(text: &str, units: &[Unit], aliases: &[Unit]) -> std::result::Result<Ra
     let (value, rest) = match rest.strip_prefix('/') {
         Some(rest) => {
             let (denominator, rest) = decimal(rest).map_err(|problem| match problem {
-                Problem::NotANumber => Problem::MissingDigits,
+                TextProblem::NotANumber => TextProblem::MissingDigits,
                 other => other,
             })?;
             if denominator.is_zero() {
-                return Err(Problem::ZeroDenominator);
+                return Err(TextProblem::ZeroDenominator);
             }
-            (numerator.over(denominator).ok_or(Problem::TooLarge)?, rest)
+            (numerator.over(denominator).ok_or(TextProblem::TooLarge)?, rest)
         }
         None => (numerator, rest),
     };
     let symbol = rest.trim_start();
     if symbol.is_empty() {
-        return Err(Problem::MissingUnit);
+        return Err(TextProblem::MissingUnit);
     }
     let unit = units.iter().chain(aliases).find(|unit| unit.symbol == symbol).ok_or_else(|| {
         let nearest = units.iter().map(|unit| unit.symbol).find(|known| known.eq_ignore_ascii_case(symbol));
-        Problem::WrongUnit { unit: shortened(symbol), nearest }
+        TextProblem::WrongUnit { unit: shortened(symbol), nearest }
     })?;
     let signed = if negative { value.times(Rational::whole(-1)) } else { Some(value) };
-    signed.and_then(|value| value.times(unit.worth)).ok_or(Problem::TooLarge)
+    signed.and_then(|value| value.times(unit.worth)).ok_or(TextProblem::TooLarge)
 }
 
 /// Reads `digits ["." digits]` and returns what follows it.
-fn decimal(text: &str) -> std::result::Result<(Rational, &str), Problem> {
+fn decimal(text: &str) -> std::result::Result<(Rational, &str), TextProblem> {
     if !text.starts_with(|c: char| c.is_ascii_digit()) {
-        return Err(Problem::NotANumber);
+        return Err(TextProblem::NotANumber);
     }
     let (mut mantissa, mut rest) = digits(text, 0)?;
     let mut scale: i128 = 1;
@@ -134,24 +134,25 @@ fn decimal(text: &str) -> std::result::Result<(Rational, &str), Problem> {
     if let Some(fraction) = rest.strip_prefix('.') {
         let (value, after) = digits(fraction, mantissa)?;
         let places = fraction.bytes().take(fraction.len() - after.len()).filter(u8::is_ascii_digit).count();
-        scale = u32::try_from(places).ok().and_then(|p| 10_i128.checked_pow(p)).ok_or(Problem::TooLarge)?;
+        scale =
+            u32::try_from(places).ok().and_then(|p| 10_i128.checked_pow(p)).ok_or(TextProblem::TooLarge)?;
         (mantissa, rest) = (value, after);
     }
-    Ok((Rational::new(mantissa, scale).ok_or(Problem::TooLarge)?, rest))
+    Ok((Rational::new(mantissa, scale).ok_or(TextProblem::TooLarge)?, rest))
 }
 
 /// Appends the digits at the start of `text` to `value`; underscores between digits group them.
-fn digits(text: &str, mut value: i128) -> std::result::Result<(i128, &str), Problem> {
+fn digits(text: &str, mut value: i128) -> std::result::Result<(i128, &str), TextProblem> {
     let length = text.bytes().take_while(|b| b.is_ascii_digit() || *b == b'_').count();
     let (run, rest) = text.split_at(length);
     if run.is_empty() || run.starts_with('_') || run.ends_with('_') {
-        return Err(Problem::MissingDigits);
+        return Err(TextProblem::MissingDigits);
     }
     for digit in run.bytes().filter(u8::is_ascii_digit) {
         value = value
             .checked_mul(10)
             .and_then(|v| v.checked_add(i128::from(digit - b'0')))
-            .ok_or(Problem::TooLarge)?;
+            .ok_or(TextProblem::TooLarge)?;
     }
     Ok((value, rest))
 }

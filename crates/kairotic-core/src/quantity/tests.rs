@@ -4,7 +4,7 @@ use num_rational::BigRational;
 use proptest::prelude::*;
 
 use super::QuantityError;
-use super::parse::{self, Problem};
+use super::parse::{self, TextProblem};
 use super::{Deviation, Duty, Frequency, Quantity, Rational, Time};
 
 /// One test for each line: name, dimension, text, numerator and denominator in base units.
@@ -69,27 +69,27 @@ accepted! {
 }
 
 refused! {
-    empty: Frequency, "" => Problem::Empty,
-    blank: Frequency, "   " => Problem::Empty,
-    no_unit: Frequency, "25" => Problem::MissingUnit,
-    no_number: Frequency, "kHz" => Problem::NotANumber,
-    only_a_sign: Frequency, "-" => Problem::NotANumber,
-    two_signs: Frequency, "--5Hz" => Problem::NotANumber,
-    time_for_frequency: Frequency, "20ms" => Problem::WrongUnit { nearest: None, .. },
-    wrong_case: Frequency, "25khz" => Problem::WrongUnit { nearest: Some("kHz"), .. },
-    wrong_case_of_mega: Frequency, "48mhz" => Problem::WrongUnit { nearest: Some("MHz"), .. },
-    exponent: Frequency, "1e6Hz" => Problem::WrongUnit { .. },
-    nothing_after_the_point: Time, "1.ms" => Problem::MissingDigits,
-    nothing_before_the_point: Time, ".5ms" => Problem::NotANumber,
-    nothing_after_the_slash: Time, "1/ms" => Problem::MissingDigits,
-    group_at_the_end: Time, "1_ms" => Problem::MissingDigits,
-    group_at_the_start: Time, "_1ms" => Problem::NotANumber,
-    over_zero: Time, "1/0ms" => Problem::ZeroDenominator,
-    range_for_one: Time, "1..2ms" => Problem::MissingDigits,
-    words_behind_it: Duty, "35% or so" => Problem::WrongUnit { .. },
-    four_hundred_digits: Frequency, format!("{}Hz", "9".repeat(400)) => Problem::TooLarge,
-    four_hundred_places: Frequency, format!("0.{}1Hz", "0".repeat(400)) => Problem::TooLarge,
-    four_hundred_digits_below: Frequency, format!("1/{}Hz", "7".repeat(400)) => Problem::TooLarge,
+    empty: Frequency, "" => TextProblem::Empty,
+    blank: Frequency, "   " => TextProblem::Empty,
+    no_unit: Frequency, "25" => TextProblem::MissingUnit,
+    no_number: Frequency, "kHz" => TextProblem::NotANumber,
+    only_a_sign: Frequency, "-" => TextProblem::NotANumber,
+    two_signs: Frequency, "--5Hz" => TextProblem::NotANumber,
+    time_for_frequency: Frequency, "20ms" => TextProblem::WrongUnit { nearest: None, .. },
+    wrong_case: Frequency, "25khz" => TextProblem::WrongUnit { nearest: Some("kHz"), .. },
+    wrong_case_of_mega: Frequency, "48mhz" => TextProblem::WrongUnit { nearest: Some("MHz"), .. },
+    exponent: Frequency, "1e6Hz" => TextProblem::WrongUnit { .. },
+    nothing_after_the_point: Time, "1.ms" => TextProblem::MissingDigits,
+    nothing_before_the_point: Time, ".5ms" => TextProblem::NotANumber,
+    nothing_after_the_slash: Time, "1/ms" => TextProblem::MissingDigits,
+    group_at_the_end: Time, "1_ms" => TextProblem::MissingDigits,
+    group_at_the_start: Time, "_1ms" => TextProblem::NotANumber,
+    over_zero: Time, "1/0ms" => TextProblem::ZeroDenominator,
+    range_for_one: Time, "1..2ms" => TextProblem::MissingDigits,
+    words_behind_it: Duty, "35% or so" => TextProblem::WrongUnit { .. },
+    four_hundred_digits: Frequency, format!("{}Hz", "9".repeat(400)) => TextProblem::TooLarge,
+    four_hundred_places: Frequency, format!("0.{}1Hz", "0".repeat(400)) => TextProblem::TooLarge,
+    four_hundred_digits_below: Frequency, format!("1/{}Hz", "7".repeat(400)) => TextProblem::TooLarge,
 }
 
 #[test]
@@ -123,7 +123,7 @@ fn ranges_and_tolerances_are_read() {
 fn broken_ranges_and_tolerances_are_refused() {
     type T = super::TimeDimension;
     type F = super::FrequencyDimension;
-    let separator = Problem::MissingSeparator("..");
+    let separator = TextProblem::MissingSeparator("..");
     assert!(
         matches!(parse::range::<T>("900us"), Err(QuantityError::Text { problem, .. }) if problem == separator)
     );

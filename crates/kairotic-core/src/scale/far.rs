@@ -2,7 +2,7 @@
 
 use super::Word;
 use super::form::Form;
-use super::line::Line;
+use super::line::ScaleLine;
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::quantity::Rational;
@@ -11,7 +11,7 @@ use crate::quantity::Rational;
 ///
 /// # Errors
 /// Numbers that do not fit.
-pub(super) fn forms(line: &Line, word: Word) -> Result<Vec<(Form, Rational)>> {
+pub(super) fn forms(line: &ScaleLine, word: Word) -> Result<Vec<(Form, Rational)>> {
     let mut found = Vec::new();
     let wholes = [0, line.whole()];
     for whole in if line.whole() == 0 { &wholes[..1] } else { &wholes[..] } {
@@ -20,7 +20,7 @@ pub(super) fn forms(line: &Line, word: Word) -> Result<Vec<(Form, Rational)>> {
     Ok(found)
 }
 
-fn shifts(line: &Line, word: Word, whole: u64, found: &mut Vec<(Form, Rational)>) -> Result<()> {
+fn shifts(line: &ScaleLine, word: Word, whole: u64, found: &mut Vec<(Form, Rational)>) -> Result<()> {
     let rest = line.rest(whole);
     // Dropped bits cost error, and make room in the word for a finer factor: what is better, the errors tell.
     for before in (0..63).take_while(|before| line.run >> before > 0) {
@@ -62,7 +62,7 @@ pub(super) struct Product {
 impl Product {
     /// Between what errors lie, in parts of a step: `2^shift` of them. A line that is not steep enough, or too steep,
     /// drifts until the far end; dropped bits and the rounding take something away.
-    pub(super) fn bounds(self, line: &Line, rest: i128) -> Option<(i128, i128)> {
+    pub(super) fn bounds(self, line: &ScaleLine, rest: i128) -> Option<(i128, i128)> {
         let Self { before, factor, shift } = self;
         let (factor, width) = (i128::from(factor), 1_i128.checked_shl(before)?);
         let one = 1_i128.checked_shl(shift)?;

@@ -2,13 +2,13 @@
 
 use super::Word;
 use super::form::Form;
-use super::line::{Floors, Line};
+use super::line::{Floors, ScaleLine};
 use super::stairs::Stairs;
 
 /// Two products and a shift: where the input is cut, by how much is shifted, and what its halves are multiplied by, but for
 /// what is decided.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Cut {
+pub(super) struct HalvesCut {
     /// The whole part of the slope that is multiplied apart; zero where it is not.
     whole: u64,
     low_bits: u32,
@@ -20,7 +20,7 @@ pub(super) struct Cut {
 
 /// Every cut that is tried: of each number of low bits, the two finest shifts that the word has room for, with the factors
 /// of the low half next to the slope.
-pub(super) fn cuts(line: &Line, word: Word, whole: u64, steps: bool) -> Vec<Cut> {
+pub(super) fn cuts(line: &ScaleLine, word: Word, whole: u64, steps: bool) -> Vec<HalvesCut> {
     let rest = line.rest(whole);
     let largest = word.largest() as i128;
     let mut cuts = Vec::new();
@@ -42,7 +42,7 @@ pub(super) fn cuts(line: &Line, word: Word, whole: u64, steps: bool) -> Vec<Cut>
             let below = (rest << shift) / line.span;
             for factor in below.max(1)..=below + 1 {
                 if let (Ok(step), Ok(low_factor)) = (u64::try_from(step), u64::try_from(factor)) {
-                    cuts.push(Cut { whole, low_bits, step, low_factor, shift });
+                    cuts.push(HalvesCut { whole, low_bits, step, low_factor, shift });
                 }
             }
         }
@@ -50,10 +50,10 @@ pub(super) fn cuts(line: &Line, word: Word, whole: u64, steps: bool) -> Vec<Cut>
     cuts
 }
 
-impl Cut {
+impl HalvesCut {
     /// A form whose error is nowhere larger than so many parts of a step: the factor of the high half and the rounding
     /// constant are decided exactly.
-    pub(super) fn within(self, line: &Line, word: Word, error: i128) -> Option<Form> {
+    pub(super) fn within(self, line: &ScaleLine, word: Word, error: i128) -> Option<Form> {
         let chosen = Stairs::of(self.limits(line, word, error))?.chosen(0, word.largest())?;
         let Self { whole, low_bits, step, low_factor, shift } = self;
         let (high_factor, add) = (chosen.factor, chosen.add);
@@ -62,7 +62,7 @@ impl Cut {
 
     /// Between which numbers the product of each high half has to be, before the shift, so that no input of the same high
     /// half leaves its limits.
-    fn limits(self, line: &Line, word: Word, error: i128) -> impl Iterator<Item = (i64, i64)> {
+    fn limits(self, line: &ScaleLine, word: Word, error: i128) -> impl Iterator<Item = (i64, i64)> {
         let Self { whole, low_bits, step, low_factor, shift } = self;
         let (rest, room, largest) = (line.rest(whole), line.room, word.largest() as i64);
         let mut lows = Floors::new(line.offset - error + line.span - 1, rest, line.span);

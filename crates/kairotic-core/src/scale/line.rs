@@ -9,7 +9,7 @@ use crate::quantity::Rational;
 
 /// The distance of an input `x` from the lowest is `(offset + rise * x) / span` compare steps.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Line {
+pub(super) struct ScaleLine {
     /// Inputs, less one.
     pub(super) run: u64,
     /// The distance of the lowest input; less than `span`.
@@ -25,7 +25,7 @@ pub(super) struct Line {
 /// Room for every sum and product on the way, and for steps through the inputs in 64 bits.
 const MOST_PARTS: i128 = 1 << 61;
 
-impl Line {
+impl ScaleLine {
     /// The line of a map, for compare values of at most `largest`.
     ///
     /// # Errors
@@ -123,7 +123,7 @@ mod tests {
             let end = |at: i128| Rational::new(at, parts).unwrap();
             let map = Map { from, to: from + run, first: end(first), last: end(last) };
             prop_assume!(map.checked().is_ok());
-            let line = Line::of(&map, 65_535).unwrap();
+            let line = ScaleLine::of(&map, 65_535).unwrap();
             for x in 0..=run {
                 let distance = Rational::new(line.offset + line.rise * i128::from(x), line.span).unwrap();
                 let away = map.exact(from + x).unwrap().minus(map.base().into()).unwrap().magnitude();

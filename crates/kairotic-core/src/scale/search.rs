@@ -5,8 +5,8 @@ use serde::Serialize;
 use num_traits::ToPrimitive;
 
 use super::form::Form;
-use super::halves::{self, Cut};
-use super::line::{Floors, Line};
+use super::halves::{self, HalvesCut};
+use super::line::{Floors, ScaleLine};
 use super::shift::Shifts;
 use super::{MOST_LOOKED_AT, Map, Word, far};
 use crate::error::OrOverflow;
@@ -99,10 +99,10 @@ pub fn scale(request: MapRequest) -> Result<ScaledMap> {
     if u128::from(highest) > word.largest() {
         return Err(no_map(format!("the compare value {highest} does not fit words of {bits} bits")));
     }
-    let line = Line::of(&map, word.largest())?;
+    let line = ScaleLine::of(&map, word.largest())?;
     // No error is larger than the word.
     let most = line.parts_of(request.most)?.min(line.span << bits);
-    let search = Search { request, line, most };
+    let search = FormSearch { request, line, most };
     let found = if map.run() < FEW { search.decided()? } else { search.bounded()? };
     found.ok_or_else(|| no_map(format!("its numbers do not fit words of {bits} bits")))
 }
@@ -119,20 +119,20 @@ enum Shape {
 
 /// Forms of one shape among which the one with the least error is decided at a stroke.
 #[derive(Debug, Clone)]
-enum Family {
+enum FormFamily {
     Shifts(Shifts),
-    Halves(Cut),
+    Halves(HalvesCut),
     Single(Form),
 }
 
-struct Search {
+struct FormSearch {
     request: MapRequest,
-    line: Line,
+    line: ScaleLine,
     /// The largest error that will do, in parts of a step.
     most: i128,
 }
 
-impl Search {
+impl FormSearch {
     /// Of few inputs: the least error of the cheapest shape that meets the limit, or where none does of all.
     fn decided(&self) -> Result<Option<ScaledMap>> {
         let shapes = self.shapes();
@@ -211,32 +211,32 @@ impl Search {
         best
     }
 
-    fn families(&self, shape: Shape) -> Vec<Family> {
+    fn families(&self, shape: Shape) -> Vec<FormFamily> {
         let (line, word) = (&self.line, self.request.word);
         match shape {
             Shape::Shifts { whole, drops } => {
                 let before = if drops { 1..63 } else { 0..1 };
                 // What makes the same of every input is no map.
                 let before = before.take_while(|before| line.run >> before > 0);
-                before.map(|before| Family::Shifts(Shifts { whole, before })).collect()
+                before.map(|before| FormFamily::Shifts(Shifts { whole, before })).collect()
             }
             Shape::Halves { whole, steps } => {
-                halves::cuts(line, word, whole, steps).into_iter().map(Family::Halves).collect()
+                halves::cuts(line, word, whole, steps).into_iter().map(FormFamily::Halves).collect()
             }
-            Shape::Table => self.table().into_iter().map(Family::Single).collect(),
+            Shape::Table => self.table().into_iter().map(FormFamily::Single).collect(),
             Shape::Divide { .. } | Shape::Remainder { .. } => {
-                self.quotient(shape).into_iter().map(Family::Single).collect()
+                self.quotient(shape).into_iter().map(FormFamily::Single).collect()
             }
         }
     }
 
     /// A form of a family whose error is nowhere larger than so many parts of a step.
-    fn within(&self, family: &Family, error: i128) -> Option<Form> {
+    fn within(&self, family: &FormFamily, error: i128) -> Option<Form> {
         let (line, word) = (&self.line, self.request.word);
         match family {
-            Family::Shifts(shifts) => shifts.within(line, word, error),
-            Family::Halves(cut) => cut.within(line, word, error),
-            Family::Single(form) => {
+            FormFamily::Shifts(shifts) => shifts.within(line, word, error),
+            FormFamily::Halves(cut) => cut.within(line, word, error),
+            FormFamily::Single(form) => {
                 let fits = form.widest(&self.request.map) <= word.largest();
                 (fits && self.error_of(form)? <= error).then(|| form.clone())
             }
@@ -245,7 +245,7 @@ impl Search {
 
     /// The compare values themselves, where they are few.
     fn table(&self) -> Option<Form> {
-        let Line { run, offset, rise, span, .. } = self.line;
+        let ScaleLine { run, offset, rise, span, .. } = self.line;
         let small = run < SMALL_TABLE / u64::from(self.request.word.bits().div_ceil(8));
         let nearest = Floors::new(2 * offset + span, 2 * rise, 2 * span);
         let value = |distance: i64| self.request.map.beyond(u64::try_from(distance).unwrap_or(u64::MAX));
@@ -255,7 +255,7 @@ impl Search {
     /// The exact slope as a fraction: always the nearest compare value.
     fn quotient(&self, shape: Shape) -> Option<Form> {
         let (Shape::Divide { whole } | Shape::Remainder { whole }) = shape else { return None };
-        let Line { offset, span, .. } = self.line;
+        let ScaleLine { offset, span, .. } = self.line;
         let rest = self.line.rest(whole);
         let common = num_integer::gcd(rest, span).max(1);
         let factor = u64::try_from(rest / common).ok().filter(|factor| *factor > 0)?;
@@ -269,7 +269,7 @@ impl Search {
 
     /// The largest error of a form, in parts of a step, by every input.
     fn error_of(&self, form: &Form) -> Option<i128> {
-        let Line { run, offset, rise, span, .. } = self.line;
+        let ScaleLine { run, offset, rise, span, .. } = self.line;
         let (mut exact, mut most) = (offset, 0);
         for x in 0..=run {
             let made = i128::from(form.distance(&self.request.map, x)).checked_mul(span)?;

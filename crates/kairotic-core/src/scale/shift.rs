@@ -2,7 +2,7 @@
 
 use super::Word;
 use super::form::Form;
-use super::line::{Floors, Line};
+use super::line::{Floors, ScaleLine};
 use super::stairs::Stairs;
 
 /// A multiplication and a shift of an input whose lowest bits are dropped, perhaps beside the whole part of the slope.
@@ -16,7 +16,7 @@ pub(super) struct Shifts {
 
 impl Shifts {
     /// A form whose error is nowhere larger than so many parts of a step; `None` where there is none that fits the word.
-    pub(super) fn within(self, line: &Line, word: Word, error: i128) -> Option<Form> {
+    pub(super) fn within(self, line: &ScaleLine, word: Word, error: i128) -> Option<Form> {
         let Self { whole, before } = self;
         let stairs = Stairs::of(self.limits(line, error))?;
         (0..word.bits()).find_map(|shift| {
@@ -26,7 +26,7 @@ impl Shifts {
     }
 
     /// Between which whole numbers the product has to be, for every input with dropped bits.
-    fn limits(self, line: &Line, error: i128) -> impl Iterator<Item = (i64, i64)> {
+    fn limits(self, line: &ScaleLine, error: i128) -> impl Iterator<Item = (i64, i64)> {
         let Self { whole, before } = self;
         let (rest, width) = (line.rest(whole), 1_i128 << before);
         let last = line.run >> before;

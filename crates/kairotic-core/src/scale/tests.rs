@@ -249,7 +249,7 @@ proptest! {
         let seventh = Rational::new(offset, 7).unwrap();
         let map = Map { from: 0, to: run as i64, first: seventh, last: seventh.plus(rise.into()).unwrap() };
         let form = Form::Shift { whole: 0, before, factor, add, shift };
-        let line = line::Line::of(&map, 1 << 40).unwrap();
+        let line = line::ScaleLine::of(&map, 1 << 40).unwrap();
         let (least, most) = far::Product { before, factor, shift }.bounds(&line, line.rise).unwrap();
         let part = |parts: i128| Rational::new(parts + i128::from(add), 1 << shift).unwrap();
         for x in 0..=run {

@@ -11,7 +11,7 @@ use std::cmp::Ordering;
 use super::exact_top::Lattice;
 use super::rank::{self, Prefer};
 use super::shortlist::Shortlist;
-use super::window::Window;
+use super::window::PeriodWindow;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, LinearLaw, Mode, PeriodLaw, TopSource};
 use crate::setting::active::{self, Ruler, Wanted};
@@ -56,7 +56,7 @@ pub(crate) struct Search {
     /// The fewest steps that will do.
     pub(crate) min_steps: u64,
     /// The window, where any frequency in it will do.
-    pub(crate) window: Option<Window>,
+    pub(crate) window: Option<PeriodWindow>,
 }
 
 /// One division and one top of one mode, judged.

@@ -20,12 +20,12 @@ type Judged = (RelativeError, u64);
 pub(crate) struct Closest<'t> {
     timer: &'t Timer,
     dividers: Dividers,
-    modes: Vec<Span<'t>>,
+    modes: Vec<PeriodSpan<'t>>,
     wanted: Frequency,
 }
 
 /// One mode with what its periods can be.
-struct Span<'t> {
+struct PeriodSpan<'t> {
     mode: &'t Mode,
     law: &'t LinearLaw,
     tops: (u64, u64),
@@ -33,7 +33,7 @@ struct Span<'t> {
     most: u64,
 }
 
-impl Span<'_> {
+impl PeriodSpan<'_> {
     /// The steps of a period of so many ticks.
     fn steps(&self, ticks: u64) -> u64 {
         let steps = u128::from(ticks) * u128::from(self.law.per_tick) / self.gain();
@@ -100,7 +100,7 @@ impl Best {
 impl<'t> Closest<'t> {
     /// The timer's modes that make pulses, for a frequency.
     pub(crate) fn of(timer: &'t Timer, wanted: Frequency) -> Result<Self> {
-        let mut modes: Vec<Span<'t>> = Vec::new();
+        let mut modes: Vec<PeriodSpan<'t>> = Vec::new();
         // A mode that dithers is one on request only.
         for mode in timer.block.modes.iter().filter(|mode| mode.dither.is_none()) {
             let CompareLaw::Linear(law) = &mode.compare else { continue };
@@ -108,12 +108,12 @@ impl<'t> Closest<'t> {
             let ticks = |top| mode.period.ticks(top).ok_or_else(overflow);
             let (fewest, most) = (ticks(tops.0)?.max(1), ticks(tops.1)?);
             // Modes whose periods and steps are the same make the same settings: the first stands for all.
-            let same = |known: &Span<'t>| {
+            let same = |known: &PeriodSpan<'t>| {
                 let gains = [known.law, law].map(|law| (law.gain.unsigned_abs(), law.per_tick));
                 (known.mode.period, known.tops) == (mode.period, tops) && gains[0] == gains[1]
             };
             if !modes.iter().any(same) {
-                modes.push(Span { mode, law, tops, fewest, most });
+                modes.push(PeriodSpan { mode, law, tops, fewest, most });
             }
         }
         Ok(Self { timer, dividers: Dividers::of(timer)?, modes, wanted: wanted.positive()? })
@@ -161,7 +161,7 @@ impl<'t> Closest<'t> {
     /// The shortest period, from a given one on, that may have more than so many steps; `None` where none has. In source
     /// clocks and units of the dividers' fraction.
     pub(crate) fn period_with_more(&self, period: u64, steps: u64) -> Option<u64> {
-        let of_mode = |span: &Span<'_>| {
+        let of_mode = |span: &PeriodSpan<'_>| {
             let ticks = span.ticks_for_more(steps)?;
             // The finest division that reaches so far has the most ticks.
             let division = self.dividers.at_least(period.div_ceil(span.most.max(1)).into());
@@ -261,7 +261,7 @@ impl<'t> Closest<'t> {
     }
 
     /// The division and the top that make exactly a period, with the most ticks there are and at least so many.
-    fn parts_of(&self, period: u64, span: &Span<'_>, fewest: u64) -> Option<(usize, u64)> {
+    fn parts_of(&self, period: u64, span: &PeriodSpan<'_>, fewest: u64) -> Option<(usize, u64)> {
         let law = span.mode.period;
         let top = |ticks: u64| {
             let top = ticks.saturating_sub(law.plus.into()) / u64::from(law.per_top.max(1));

@@ -10,7 +10,7 @@ use super::fit::{RankedSetting, ranked};
 use super::rank::Prefer;
 use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
-use super::window::Window;
+use super::window::PeriodWindow;
 use crate::error::OrOverflow;
 use crate::error::{Error, NoModeReason, Result};
 use crate::finding::{Finding, SettingsLeftOut};
@@ -273,7 +273,7 @@ fn search(timer: &Timer, Request { target, options, .. }: Request<'_>, clock: Fr
                         .map(fraction)
                         .or_overflow("number of source clocks in a period")
                 };
-                Some(Window { shortest: clocks(window.high)?, longest: clocks(window.low)? })
+                Some(PeriodWindow { shortest: clocks(window.high)?, longest: clocks(window.low)? })
             }
             _ => None,
         },

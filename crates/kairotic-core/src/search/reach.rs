@@ -1,13 +1,13 @@
 //! What a timer can reach at all, and what would reach a frequency that it cannot.
 
 use crate::error::OrOverflow;
-use crate::error::{Error, Reach, Result, Unreachable};
+use crate::error::{Error, ModeReach, Result, Unreachable};
 use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Frequency, Rational};
 use crate::setting::divider::Dividers;
 
 /// What a mode can reach.
-pub(crate) fn reach(timer: &Timer, mode: &Mode, dividers: &Dividers, clock: Frequency) -> Result<Reach> {
+pub(crate) fn reach(timer: &Timer, mode: &Mode, dividers: &Dividers, clock: Frequency) -> Result<ModeReach> {
     let (least, most) = timer.top_limits(mode)?;
     let (smallest, largest) = dividers.ends().or_overflow("divider")?;
     let frequency = |division: Rational, top: u64| {
@@ -17,7 +17,7 @@ pub(crate) fn reach(timer: &Timer, mode: &Mode, dividers: &Dividers, clock: Freq
         let clocks = clocks.or_overflow("number of source clocks in a period")?;
         clock.value().over(clocks).or_overflow("frequency").map(Frequency::new)
     };
-    Ok(Reach {
+    Ok(ModeReach {
         mode: mode.name.clone(),
         lowest: frequency(largest, most)?,
         highest: frequency(smallest, least)?,

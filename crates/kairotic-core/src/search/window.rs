@@ -15,7 +15,7 @@ const TRIED: u64 = 4096;
 
 /// The periods of a window, in source clocks, each as a fraction.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Window {
+pub(crate) struct PeriodWindow {
     pub(crate) shortest: (u128, u128),
     pub(crate) longest: (u128, u128),
 }
@@ -25,7 +25,7 @@ impl Search {
     pub(crate) fn run_window(
         &self,
         frame: &Frame<'_>,
-        window: Window,
+        window: PeriodWindow,
         found: &mut Shortlist,
         best: &mut Held,
     ) -> Result<()> {

@@ -9,20 +9,20 @@ use crate::quantity::Rational;
 pub(crate) struct Dividers {
     /// Bits after the point of every division.
     pub(crate) fraction_bits: u32,
-    kind: Kind,
+    kind: DividerKind,
 }
 
 #[derive(Debug, Clone)]
-enum Kind {
+enum DividerKind {
     /// One divider that takes every step of a range, after a fixed division.
     Series { fixed: u64, first: u64, last: u64, written_less: u64 },
     /// Anything else, written out.
-    Listed(List),
+    Listed(ProductList),
 }
 
 /// The different products of several dividers' steps, smallest first.
 #[derive(Debug, Clone)]
-struct List {
+struct ProductList {
     /// What is written for each step of each divider.
     codes: Vec<Vec<u64>>,
     /// Each product in units of `1 / 2^fraction_bits`, with the position of the steps that make it: the last divider's
@@ -33,7 +33,7 @@ struct List {
 /// Up to here products are sorted by their place in a table, which is many times faster than comparing them.
 const LARGEST_TABLE: u64 = 1 << 20;
 
-impl List {
+impl ProductList {
     /// `None` when a product does not fit.
     fn of(fixed: u64, stages: &[&Steps]) -> Option<Self> {
         let stages: Vec<Vec<(u64, u64)>> = stages.iter().map(|steps| steps.every()).collect();
@@ -97,11 +97,11 @@ impl Dividers {
         let fraction_bits = Self::fraction_bits_of(timer);
         let kind = match stages.as_slice() {
             [steps @ (Steps::Range { min, max, .. } | Steps::Fraction { min, max, .. })] => {
-                Kind::Series { fixed, first: *min, last: *max, written_less: steps.written_less() }
+                DividerKind::Series { fixed, first: *min, last: *max, written_less: steps.written_less() }
             }
-            stages => Kind::Listed(List::of(fixed, stages).ok_or_else(too_large)?),
+            stages => DividerKind::Listed(ProductList::of(fixed, stages).ok_or_else(too_large)?),
         };
-        if let Kind::Series { fixed, last, .. } = &kind {
+        if let DividerKind::Series { fixed, last, .. } = &kind {
             fixed.checked_mul(*last).ok_or_else(too_large)?;
         }
         Ok(Self { fraction_bits, kind })
@@ -115,35 +115,37 @@ impl Dividers {
     /// How many there are.
     pub(crate) fn len(&self) -> usize {
         match &self.kind {
-            Kind::Series { first, last, .. } => (last - first + 1) as usize,
-            Kind::Listed(list) => list.products.len(),
+            DividerKind::Series { first, last, .. } => (last - first + 1) as usize,
+            DividerKind::Listed(list) => list.products.len(),
         }
     }
 
     /// The division at a position, in units of `1 / 2^fraction_bits`.
     pub(crate) fn scaled(&self, index: usize) -> u64 {
         match &self.kind {
-            Kind::Series { fixed, first, .. } => fixed * (first + index as u64),
-            Kind::Listed(list) => list.products.get(index).map_or(0, |(scaled, _)| *scaled),
+            DividerKind::Series { fixed, first, .. } => fixed * (first + index as u64),
+            DividerKind::Listed(list) => list.products.get(index).map_or(0, |(scaled, _)| *scaled),
         }
     }
 
     /// What is written for the division at a position.
     pub(crate) fn written(&self, index: usize) -> Vec<u64> {
         match &self.kind {
-            Kind::Series { first, written_less, .. } => vec![first + index as u64 - written_less],
-            Kind::Listed(list) => list.written(index),
+            DividerKind::Series { first, written_less, .. } => vec![first + index as u64 - written_less],
+            DividerKind::Listed(list) => list.written(index),
         }
     }
 
     /// The position of the first division that is at least `scaled`, which may be past the end.
     pub(crate) fn at_least(&self, scaled: u128) -> usize {
         match &self.kind {
-            Kind::Series { fixed, first, .. } => {
+            DividerKind::Series { fixed, first, .. } => {
                 let step = scaled.div_ceil(u128::from(*fixed)).saturating_sub(u128::from(*first));
                 usize::try_from(step).unwrap_or(usize::MAX).min(self.len())
             }
-            Kind::Listed(list) => list.products.partition_point(|(product, _)| u128::from(*product) < scaled),
+            DividerKind::Listed(list) => {
+                list.products.partition_point(|(product, _)| u128::from(*product) < scaled)
+            }
         }
     }
 

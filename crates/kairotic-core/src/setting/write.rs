@@ -67,7 +67,7 @@ impl FieldWrite {
 /// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
 pub(crate) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
     let Setting { plan, divisions, ticks, outputs, .. } = setting;
-    let mut list = List { timer, top: plan.top, writes: Vec::new() };
+    let mut list = WriteList { timer, top: plan.top, writes: Vec::new() };
     list.dividers(&plan.dividers, divisions)?;
     list.top(mode, plan.top, *ticks)?;
     for (planned, output) in plan.channels.iter().zip(outputs) {
@@ -103,7 +103,7 @@ pub(crate) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Ve
 
 /// The fields that choose the division and the counter, and nothing that makes a signal.
 pub(crate) fn counting_writes(timer: &Timer, dividers: &[u64]) -> Result<Vec<FieldWrite>> {
-    let mut list = List { timer, top: 0, writes: Vec::new() };
+    let mut list = WriteList { timer, top: 0, writes: Vec::new() };
     list.dividers(dividers, &super::evaluate::divisions(timer, dividers)?)?;
     list.base()?;
     Ok(list.writes)
@@ -123,13 +123,13 @@ pub(crate) fn can_invert(timer: &Timer, mode: &Mode) -> bool {
         .is_some_and(|polarity| !polarity.low.is_empty() && !sets_polarity(mode, polarity))
 }
 
-struct List<'t> {
+struct WriteList<'t> {
     timer: &'t Timer,
     top: u64,
     writes: Vec<FieldWrite>,
 }
 
-impl List<'_> {
+impl WriteList<'_> {
     fn push(&mut self, field: &Field, written: u64, meant: String, note: String) {
         self.take(field, Written::Number(written), meant, note);
     }

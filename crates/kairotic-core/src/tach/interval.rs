@@ -32,7 +32,7 @@ pub struct Interval {
 
 /// What is to be timed.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Wanted {
+pub(super) struct TimedPulses {
     /// Pulses a turn.
     pub pulses_per_turn: u32,
     /// The slowest and the fastest speed.
@@ -56,7 +56,7 @@ pub fn gap(speed: Speed, pulses_per_turn: u32) -> Result<Time> {
 impl Interval {
     /// The finest tick with which the counter does not come round between two pulses of the slowest speed, the clock as
     /// fast as it may be; the longest tick where none is long enough.
-    pub(super) fn of(timer: &Timer, wanted: &Wanted) -> Result<Self> {
+    pub(super) fn of(timer: &Timer, wanted: &TimedPulses) -> Result<Self> {
         let inputs = timer.block.inputs.as_ref();
         let bits = inputs.and_then(|inputs| inputs.counter_bits).unwrap_or(timer.block.counter_bits);
         let largest = 1_u64.checked_shl(bits).map_or(u64::MAX, |size| size - 1);

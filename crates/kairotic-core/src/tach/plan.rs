@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use super::findings;
-use super::interval::{Interval, Wanted};
+use super::interval::{Interval, TimedPulses};
 use super::window::Window;
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
@@ -166,7 +166,7 @@ pub fn plan(request: &TachRequest<'_>) -> Result<TachPlan> {
         return Err(takes_none(on, inputs.and_then(|inputs| inputs.instead)));
     }
     let clock = on.clock_of(&first)?;
-    let wanted = Wanted {
+    let wanted = TimedPulses {
         pulses_per_turn: request.pulses_per_turn,
         speeds: request.speeds,
         clock: clock.nominal,
@@ -237,7 +237,11 @@ fn takes_none(on: &TimerUse<'_>, instead: Option<String>) -> Error {
 
 /// The view of a timer with the finest tick among those that hold the slowest speed; the one that comes nearest to it
 /// where none does.
-fn finest(first: Timer, others: impl Iterator<Item = Timer>, wanted: &Wanted) -> Result<(Timer, Interval)> {
+fn finest(
+    first: Timer,
+    others: impl Iterator<Item = Timer>,
+    wanted: &TimedPulses,
+) -> Result<(Timer, Interval)> {
     let holds = |interval: &Interval| interval.slowest <= wanted.speeds.low;
     let interval = Interval::of(&first, wanted)?;
     let mut best = (first, interval);

@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 
 use crate::capture::Spread;
 use crate::capture::filter::{Filter, Stood};
-use crate::capture::segments::{Cycle, Segments};
+use crate::capture::segments::{RecordedCycle, Segments};
 use crate::capture::trace::{Join, Thinned};
 use crate::capture::{Events, Segment};
 use crate::simulation::{Change, Logic};
@@ -160,7 +160,7 @@ impl SpeedMeter {
                 for (sum, (from, to)) in self.places.iter_mut().zip(self.edges.iter().zip(next)) {
                     *sum += to - from;
                 }
-                self.segments.add(Cycle { start: first, period: turn, high: 0 });
+                self.segments.add(RecordedCycle { start: first, period: turn, high: 0 });
             }
         }
     }

@@ -1,14 +1,14 @@
 //! Whether the laws of a timer agree with the behaviours it states, played out on small periods.
 
 use super::machine::{Machine, Values};
-use crate::part::check::{Problem, mode_path};
+use crate::part::check::{PartProblem, mode_path};
 use crate::part::{CompareLaw, ComparePoint, Mode, Part, PastTop, Timer};
 use crate::quantity::Rational;
 
 /// Every mode of a part whose law contradicts its behaviour. The part must have passed
 /// [`part::check`](crate::part::check).
-pub fn problems(part: &Part) -> Vec<Problem> {
-    let mut found: Vec<Problem> = Vec::new();
+pub fn problems(part: &Part) -> Vec<PartProblem> {
+    let mut found: Vec<PartProblem> = Vec::new();
     for instance in &part.timers {
         let views = part.views(instance).unwrap_or_default();
         for (timer, mode) in
@@ -19,7 +19,10 @@ pub fn problems(part: &Part) -> Vec<Problem> {
                 continue;
             }
             if let Some(contradiction) = contradiction(timer, mode) {
-                found.push(Problem { path, message: format!("law and behaviour disagree: {contradiction}") });
+                found.push(PartProblem {
+                    path,
+                    message: format!("law and behaviour disagree: {contradiction}"),
+                });
             }
         }
     }

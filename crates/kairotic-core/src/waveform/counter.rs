@@ -16,7 +16,7 @@ pub(super) struct Counter {
 
 /// What a step of the counter did.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Step {
+pub(super) struct CounterStep {
     /// It started its sequence anew.
     pub(super) wrapped: bool,
     /// It reached its top.
@@ -30,7 +30,7 @@ impl Counter {
     }
 
     /// One counter clock. The hardware compares for equality, so a top moved below the counter is missed.
-    pub(super) fn step(&mut self, top: u64) -> Step {
+    pub(super) fn step(&mut self, top: u64) -> CounterStep {
         let wrapped = match self.counting {
             Counting::Up => self.step_up(top),
             Counting::UpToLength => self.step_up(top.saturating_sub(1)),
@@ -38,7 +38,7 @@ impl Counter {
             Counting::UpDown => self.step_up_down(top),
             Counting::UpDownHeld => self.step_up_down_held(top),
         };
-        Step { wrapped, at_top: self.value == top }
+        CounterStep { wrapped, at_top: self.value == top }
     }
 
     fn step_up(&mut self, top: u64) -> bool {

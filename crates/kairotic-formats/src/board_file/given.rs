@@ -134,13 +134,13 @@ impl Raw {
 
 impl<'de> Deserialize<'de> for Raw {
     fn deserialize<S: Deserializer<'de>>(deserializer: S) -> Result<Self, S::Error> {
-        deserializer.deserialize_any(Reader)
+        deserializer.deserialize_any(TextVisitor)
     }
 }
 
-struct Reader;
+struct TextVisitor;
 
-impl<'de> Visitor<'de> for Reader {
+impl<'de> Visitor<'de> for TextVisitor {
     type Value = Raw;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {

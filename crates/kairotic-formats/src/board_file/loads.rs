@@ -35,14 +35,14 @@ fn kind(problems: &mut Problems, path: &Path, raw: RawLoad) -> Option<Kind> {
         let error = Error::unknown("key", key, "a board file at this place", known());
         problems.report(&path.key(key), complaint(error));
     }
-    let entry = problems.need(path, "kind", raw.kind)?.0;
+    let entry = problems.need(path, "kind", raw.kind)?;
     let own = |key: &str| entry.keys.iter().any(|known| known.name == key);
     for key in raw.keys.keys().filter(|key| known().any(|known| known == *key) && !own(key)) {
         let names: Vec<&str> = entry.keys.iter().map(|key| key.name).collect();
         let has = if names.is_empty() { "no keys of its own".to_owned() } else { names.join(", ") };
         problems.report(&path.key(key), format!("a {} has no `{key}`; it has {has}", entry.word));
     }
-    (entry.read)(&mut Keys(&mut Values { problems, path, given: raw.keys }))
+    (entry.read)(&mut Keys(&mut LoadValues { problems, path, given: raw.keys }))
 }
 
 /// Every key of every kind.
@@ -51,31 +51,31 @@ fn keys() -> impl Iterator<Item = (&'static KindEntry, &'static LoadKey)> {
 }
 
 /// The keys of one load in a file.
-struct Values<'p> {
+struct LoadValues<'p> {
     problems: &'p mut Problems,
     path: &'p Path,
     given: BTreeMap<String, Raw>,
 }
 
 /// A text that its kind reads.
-struct Text(String);
+struct LoadText(String);
 
-impl FromText for Text {
+impl FromText for LoadText {
     fn from_text(text: &str) -> Result<Self, String> {
         Ok(Self(text.to_owned()))
     }
 }
 
-impl Values<'_> {
+impl LoadValues<'_> {
     fn read<T: FromText>(&mut self, key: &str) -> Option<T> {
         let read = self.given.get(key)?.clone().read();
         read.map_err(|message| self.problems.report(&self.path.key(key), message)).ok()
     }
 }
 
-impl KeyValues for Values<'_> {
+impl KeyValues for LoadValues<'_> {
     fn text(&mut self, key: &str) -> Option<String> {
-        self.read(key).map(|Text(text)| text)
+        self.read(key).map(|LoadText(text)| text)
     }
 
     fn whole(&mut self, key: &str) -> Option<u64> {

@@ -97,15 +97,13 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
     if frequency.is_some() && system.is_some() {
         problems.report(&path.key("sysclk"), "give `frequency` or `sysclk`, not both");
     }
-    let source = problems.take(&path, "source", raw.source).map(|source| source.0);
+    let source = problems.take(&path, "source", raw.source);
     let registers = problems.every(&path.key("registers"), raw.registers);
-    let registers: Vec<_> = registers.into_iter().map(|register| register.0).collect();
     if !registers.is_empty() && (frequency.is_some() || system.is_some()) {
         let text = "the registers say which clock reaches the timers: leave `frequency` and `sysclk` out";
         problems.report(&path.key("registers"), text);
     }
     let buses = problems.every(&path.key("bus"), raw.bus);
-    let buses: Vec<_> = buses.into_iter().map(|bus| bus.0).collect();
     if system.is_none() && !buses.is_empty() {
         problems.report(&path.key("bus"), "bus dividers need a system clock: give `sysclk`");
     }

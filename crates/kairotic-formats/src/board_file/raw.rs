@@ -2,13 +2,16 @@
 
 use std::collections::BTreeMap;
 
+use kairotic_core::clock::{Bus, SourceAsk};
+use kairotic_core::load::KindEntry;
+use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance};
+use kairotic_core::target::{Aim, Level, Span};
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::given::{Count, Given, Name, Raw, Words};
-use super::words::{Aim, Level, LoadKind, LoadSpan};
 
 /// Keys that nothing here knows.
 pub(super) type Rest = BTreeMap<String, IgnoredAny>;
@@ -42,18 +45,18 @@ pub(super) struct RawBoard {
 pub(super) struct RawClock {
     /// Where the clock starts: `hsi`, `25MHz+-30ppm`, `hse=8MHz`. With nothing else, it takes the way that it has after
     /// reset.
-    pub(super) source: Option<Given<super::words::Source>>,
+    pub(super) source: Option<Given<SourceAsk>>,
     /// The clock that reaches the timers, perhaps with its tolerance: `16MHz+-30ppm`.
     pub(super) frequency: Option<Given<Tolerance<Frequency>>>,
     /// The system clock instead: the clock tree says what reaches each timer.
     pub(super) sysclk: Option<Given<Tolerance<Frequency>>>,
     /// Bus dividers and switches that are settled: `["apb1=4"]`.
     #[serde(default)]
-    pub(super) bus: Vec<Given<super::words::BusSetting>>,
+    pub(super) bus: Vec<Given<Bus>>,
     /// Registers of the clock tree instead, as they stand in the code: `["PLLM=6", "PLLN=96"]`; those that are not given
     /// are as after reset.
     #[serde(default)]
-    pub(super) registers: Vec<Given<super::words::RegisterValue>>,
+    pub(super) registers: Vec<Given<Assignment>>,
     /// How far temperature takes the oscillator: `-2%..1%`.
     pub(super) temperature: Option<Given<Range<Deviation>>>,
     /// How far it drifts over its life, either way.
@@ -71,7 +74,7 @@ pub(super) struct RawClock {
 #[derive(Debug, Default, Deserialize)]
 pub(super) struct RawLoad {
     pub(super) name: Option<Given<Name>>,
-    pub(super) kind: Option<Given<LoadKind>>,
+    pub(super) kind: Option<Given<&'static KindEntry>>,
     pub(super) tolerance: Option<Given<Deviation>>,
     /// Those of its kind, and what no kind has.
     #[serde(flatten)]
@@ -100,7 +103,7 @@ pub(super) struct RawSignal {
     /// The same in the load's own unit: `45deg`, `60%`, `3W`.
     pub(super) at: Option<Given<Words>>,
     /// The active times that count; the load's where none are given.
-    pub(super) span: Option<Given<LoadSpan>>,
+    pub(super) span: Option<Given<Span>>,
     /// What it drives, by name.
     pub(super) load: Option<Given<Words>>,
     /// The pin's level while it is active: `high` or `low`.

@@ -59,7 +59,7 @@ pub(super) fn signal(
         known.part,
         [raw.on, raw.pin].map(|given| given.map(|given| given.0.map(|words| words.0))),
     );
-    let freq = problems.take(path, "freq", raw.freq).map(|aim| aim.0);
+    let freq = problems.take(path, "freq", raw.freq);
     let period = problems.take(path, "period", raw.period);
     let period = period.and_then(|period| problems.read(&path.key("period"), period.positive()));
     let aim = match (freq, period) {
@@ -94,8 +94,8 @@ pub(super) fn signal(
     if asked.len() > 1 {
         problems.report(path, "give one of `duty`, `pulse` and `at`");
     }
-    let span = problems.take(path, "span", raw.span).map(|span| span.0);
-    let level = problems.take(path, "active", raw.active).map_or(Level::High, |level| level.0);
+    let span = problems.take(path, "span", raw.span);
+    let level = problems.take(path, "active", raw.active).unwrap_or(Level::High);
     let dead_time = problems.take(path, "dead-time", raw.dead_time);
     let latency = problems.take(path, "latency", raw.latency);
     let latency = problems.rising(path, "latency", latency);

@@ -5,14 +5,9 @@ use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{KINDS, KindEntry};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Frequency, parse};
-use kairotic_core::target;
-use kairotic_core::target::Span;
+use kairotic_core::target::{Aim, Level, Span, rising};
 
 use super::given::{FromText, complaint};
-
-/// A kind of load.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct LoadKind(pub(super) &'static KindEntry);
 
 /// A word of a few, with what it stands for.
 fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
@@ -22,76 +17,40 @@ fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
     })
 }
 
-impl FromText for LoadKind {
+impl FromText for &'static KindEntry {
     fn from_text(text: &str) -> Result<Self, String> {
-        let words: Vec<(&str, Self)> = KINDS.iter().map(|kind| (kind.word, Self(kind))).collect();
+        let words: Vec<(&str, Self)> = KINDS.iter().map(|kind| (kind.word, *kind)).collect();
         one_of(text, &words)
     }
 }
 
-/// The pin's level while a signal is active.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Level(pub(super) target::Level);
-
 impl FromText for Level {
     fn from_text(text: &str) -> Result<Self, String> {
-        one_of(text, &[("high", target::Level::High), ("low", target::Level::Low)]).map(Self)
+        one_of(text, &[("high", Self::High), ("low", Self::Low)])
     }
 }
-
-/// A frequency, or a window of them.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Aim(pub(super) target::Aim);
 
 impl FromText for Aim {
     fn from_text(text: &str) -> Result<Self, String> {
-        let read = if text.contains("..") {
-            let window = parse::range(text).map_err(Error::from).and_then(target::rising);
-            window.map(target::Aim::Window).map_err(complaint)
+        if text.contains("..") {
+            let window = parse::range(text).map_err(Error::from).and_then(rising);
+            window.map(Self::Window).map_err(complaint)
         } else {
             let frequency = parse::quantity(text).and_then(|frequency: Frequency| frequency.positive());
-            frequency.map(target::Aim::Frequency).map_err(complaint)
-        };
-        read.map(Self)
+            frequency.map(Self::Frequency).map_err(complaint)
+        }
     }
 }
 
-/// A span of pulses or of duties.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct LoadSpan(pub(super) Span);
-
-impl FromText for LoadSpan {
-    fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(complaint)
-    }
+/// What the core reads itself.
+macro_rules! read_by_the_core {
+    ($($kind:ty),*) => {$(
+        impl FromText for $kind {
+            fn from_text(text: &str) -> Result<Self, String> {
+                text.parse().map_err(complaint)
+            }
+        }
+    )*};
 }
 
-/// Where a clock starts.
-#[derive(Debug, Clone)]
-pub(super) struct Source(pub(super) SourceAsk);
-
-impl FromText for Source {
-    fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(complaint)
-    }
-}
-
-/// A register of the clock tree with its value.
-#[derive(Debug, Clone)]
-pub(super) struct RegisterValue(pub(super) Assignment);
-
-impl FromText for RegisterValue {
-    fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(complaint)
-    }
-}
-
-/// A bus divider or switch that is settled.
-#[derive(Debug, Clone)]
-pub(super) struct BusSetting(pub(super) Bus);
-
-impl FromText for BusSetting {
-    fn from_text(text: &str) -> Result<Self, String> {
-        text.parse().map(Self).map_err(complaint)
-    }
-}
+read_by_the_core!(Span, SourceAsk, Assignment, Bus);

@@ -43,12 +43,12 @@ pub struct SessionReader {
     /// The bit of each signal.
     bits: Vec<usize>,
     /// The files with the samples, in order.
-    chunks: Vec<Entry>,
+    chunks: Vec<ArchiveEntry>,
     notes: Vec<String>,
 }
 
 #[derive(Clone, Copy)]
-struct Entry {
+struct ArchiveEntry {
     place: ZipArchiveEntryWayfinder,
     method: CompressionMethod,
 }
@@ -65,13 +65,13 @@ impl SessionReader {
     pub fn open(file: File) -> Result<Self, CaptureError> {
         let mut buffer = vec![0; RECOMMENDED_BUFFER_SIZE];
         let archive = ZipArchive::from_file(file, &mut buffer).map_err(|error| broken(&error))?;
-        let mut found: Vec<(String, Entry)> = Vec::new();
+        let mut found: Vec<(String, ArchiveEntry)> = Vec::new();
         let mut places: Vec<(u64, u64)> = Vec::new();
         let mut entries = archive.entries(&mut buffer);
         while let Some(entry) = entries.next_entry().map_err(|error| broken(&error))? {
             places.push((entry.local_header_offset(), entry.compressed_size_hint()));
             let name = String::from_utf8_lossy(entry.file_path().as_ref()).into_owned();
-            found.push((name, Entry { place: entry.wayfinder(), method: entry.compression_method() }));
+            found.push((name, ArchiveEntry { place: entry.wayfinder(), method: entry.compression_method() }));
         }
         apart(places)?;
         let metadata = found.iter().find(|(name, _)| name == "metadata").map(|(_, entry)| *entry);
@@ -95,7 +95,7 @@ impl SessionReader {
         if probes.is_empty() {
             return Err(missing("probe1"));
         }
-        let mut chunks: Vec<(u64, Entry)> = found
+        let mut chunks: Vec<(u64, ArchiveEntry)> = found
             .iter()
             .filter_map(|(name, entry)| {
                 let rest = name.strip_prefix(stem)?;
@@ -133,7 +133,7 @@ impl SessionReader {
     /// # Errors
     /// [`CaptureError`] for an archive that is broken.
     pub fn read(self, chosen: &[bool], emit: &mut Emit<'_>) -> Result<Trailer, CaptureError> {
-        let mut words = vec![Word { last: None, wanted: 0, places: [0; 64] }; self.unit.div_ceil(WORD)];
+        let mut words = vec![SampleWord { last: None, wanted: 0, places: [0; 64] }; self.unit.div_ceil(WORD)];
         for (place, bit) in (0_u32..).zip(&self.bits) {
             let (word, bit) = (bit / 64, bit % 64);
             if let Some(word) = words.get_mut(word).filter(|_| chosen.get(place as usize) == Some(&true)) {
@@ -180,7 +180,7 @@ fn apart(mut places: Vec<(u64, u64)>) -> Result<(), CaptureError> {
 /// Unpacks the files with the samples, in blocks of whole samples, until nobody takes them any more.
 fn blocks(
     archive: &ZipArchive<FileReader>,
-    chunks: &[Entry],
+    chunks: &[ArchiveEntry],
     unit: usize,
     taker: &SyncSender<Vec<u8>>,
 ) -> Result<(), CaptureError> {
@@ -207,13 +207,16 @@ fn missing(key: &str) -> CaptureError {
 }
 
 /// The bytes of a file of the archive, held against its checksum when they end.
-fn unpacked(archive: &ZipArchive<FileReader>, entry: Entry) -> Result<Box<dyn Read + '_>, CaptureError> {
+fn unpacked(
+    archive: &ZipArchive<FileReader>,
+    entry: ArchiveEntry,
+) -> Result<Box<dyn Read + '_>, CaptureError> {
     let packed = archive.get_entry(entry.place).map_err(|error| broken(&error))?.reader();
     let wanted = packed.claim_verifier();
     match entry.method {
-        CompressionMethod::STORE => Ok(Box::new(Checked { bytes: CrcReader::new(packed), wanted })),
+        CompressionMethod::STORE => Ok(Box::new(ChecksumReader { bytes: CrcReader::new(packed), wanted })),
         CompressionMethod::DEFLATE => {
-            Ok(Box::new(Checked { bytes: CrcReader::new(DeflateDecoder::new(packed)), wanted }))
+            Ok(Box::new(ChecksumReader { bytes: CrcReader::new(DeflateDecoder::new(packed)), wanted }))
         }
         other => {
             Err(CaptureError::plain(format!("the archive is packed in a way that is not read: {other:?}")))
@@ -222,12 +225,12 @@ fn unpacked(archive: &ZipArchive<FileReader>, entry: Entry) -> Result<Box<dyn Re
 }
 
 /// Bytes with the checksum that they should have.
-struct Checked<R> {
+struct ChecksumReader<R> {
     bytes: CrcReader<R>,
     wanted: ZipVerification,
 }
 
-impl<R: Read> Read for Checked<R> {
+impl<R: Read> Read for ChecksumReader<R> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let more = self.bytes.read(buffer)?;
         if more == 0 && !buffer.is_empty() && self.bytes.crc().sum() != self.wanted.crc {
@@ -239,7 +242,7 @@ impl<R: Read> Read for Checked<R> {
 
 /// Eight bytes of a sample, or fewer.
 #[derive(Clone)]
-struct Word {
+struct SampleWord {
     last: Option<u64>,
     /// The bits of the chosen signals.
     wanted: u64,
@@ -247,7 +250,7 @@ struct Word {
     places: [u32; 64],
 }
 
-impl Word {
+impl SampleWord {
     /// The bytes of a sample come.
     fn take(&mut self, at: u64, now: u64, batches: &mut Batches<'_, '_>) {
         if self.last != Some(now) {
@@ -272,7 +275,7 @@ impl Word {
 /// Samples as they come.
 struct Samples<'a, 'e> {
     unit: usize,
-    words: Vec<Word>,
+    words: Vec<SampleWord>,
     sample: u64,
     batches: Batches<'a, 'e>,
 }
@@ -299,7 +302,7 @@ impl Samples<'_, '_> {
 }
 
 /// Samples of one byte, eight at a time.
-fn take_bytes(word: &mut Word, mut at: u64, bytes: &[u8], batches: &mut Batches<'_, '_>) {
+fn take_bytes(word: &mut SampleWord, mut at: u64, bytes: &[u8], batches: &mut Batches<'_, '_>) {
     // Eight copies of a byte are that times this.
     const COPIES: u64 = 0x0101_0101_0101_0101;
     let (blocks, rest) = bytes.as_chunks::<8>();

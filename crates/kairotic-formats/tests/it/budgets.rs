@@ -1,7 +1,9 @@
 //! Budgets: contributions worked out by hand, populations against what theory says, and the clock that a measurement
 //! tells of.
 
-use kairotic_core::accuracy::{Budget, Cause, Measured, MeasuredError, Measurement, population};
+use kairotic_core::accuracy::{
+    BenchMeasurement, Budget, ErrorSource, MeasuredError, MeasuredQuantity, population,
+};
 use kairotic_core::finding::Severity;
 use kairotic_core::load::{Kind, Load, Servo};
 use kairotic_core::quantity::LoadLevel;
@@ -50,7 +52,7 @@ fn one_per_cent_of_clock_is_15_us_of_a_servo_s_pulse() {
     let budget = made(&of_a_servo("1500us", "1%"));
     assert_eq!(budget.derivation.best.setting.tick, "1us".parse().unwrap());
     let [clock] = budget.contributions.as_slice() else { panic!("{:?}", budget.contributions) };
-    assert_eq!(clock.cause, Cause::Tolerance);
+    assert_eq!(clock.cause, ErrorSource::Tolerance);
     // 1500 / 1.01 - 1500 = -1500/101 us and 1500 / 0.99 - 1500 = 1500/99 us.
     let micro = 1_000_000;
     let pulse =
@@ -69,7 +71,7 @@ fn one_per_cent_of_clock_is_15_us_of_a_servo_s_pulse() {
 fn a_pulse_that_is_not_whole_is_rounded() {
     let budget = made(&of_a_servo("1500.4us", "0%"));
     let [compare] = budget.contributions.as_slice() else { panic!("{:?}", budget.contributions) };
-    assert_eq!(compare.cause, Cause::Compare);
+    assert_eq!(compare.cause, ErrorSource::Compare);
     assert_eq!(compare.reach.pulse, range("-0.4us", "-0.4us"));
     // Less than nothing of 20 ms, and 0.04 degrees.
     assert_eq!(compare.reach.duty.low.value(), fraction(-4, 200_000));
@@ -87,13 +89,13 @@ fn a_duty_takes_its_pulse_along_when_the_period_is_rounded() {
     };
     let request = Planned { derive, load: None, ..of_a_servo("1500us", "0%") };
     let budget = made(&request);
-    let of = |cause: Cause| budget.contributions.iter().find(|one| one.cause == cause).unwrap();
+    let of = |cause: ErrorSource| budget.contributions.iter().find(|one| one.cause == cause).unwrap();
     let second = |numerator, denominator: i128| Time::new(fraction(numerator, denominator * 8_000_000));
     // 30 % of 2667 - 2666 2/3 clocks, and 800 - 800.1 clocks.
-    assert_eq!(of(Cause::Period).reach.pulse.low, second(1, 10));
-    assert_eq!(of(Cause::Compare).reach.pulse.low, second(-1, 10));
+    assert_eq!(of(ErrorSource::Period).reach.pulse.low, second(1, 10));
+    assert_eq!(of(ErrorSource::Compare).reach.pulse.low, second(-1, 10));
     assert_eq!(budget.totals.worst.pulse, range("0us", "0us"));
-    assert_eq!(of(Cause::Period).reach.duty, range("0%", "0%"));
+    assert_eq!(of(ErrorSource::Period).reach.duty, range("0%", "0%"));
 }
 
 #[test]
@@ -149,8 +151,8 @@ fn a_crystal_is_the_remedy_for_an_internal_oscillator() {
     let mut request = of_a_servo("1500us", "0%");
     request.derive = Request { timer: "tim3".into(), clock: None, ..request.derive };
     let budget = budget(part("stm32f411"), &request).unwrap();
-    let causes: Vec<Cause> = budget.contributions.iter().map(|one| one.cause).collect();
-    assert_eq!(causes, [Cause::Tolerance, Cause::Temperature]);
+    let causes: Vec<ErrorSource> = budget.contributions.iter().map(|one| one.cause).collect();
+    assert_eq!(causes, [ErrorSource::Tolerance, ErrorSource::Temperature]);
     // 1 % at 25 °C; -8 % to +4.5 % over temperature, of which that is a part.
     assert_eq!(budget.contributions[1].reach.frequency, range("-7%", "3.5%"));
     let remedy = budget.remedy.unwrap();
@@ -245,8 +247,8 @@ fn boards_differ_about_what_rounding_and_edges_make() {
 #[test]
 fn what_is_measured_tells_of_the_clock() {
     let request = of_a_servo("1500us", "0%");
-    let measured_as = |measured| Measurement { measured, uncertainty: "0.1%".parse().unwrap() };
-    let slow = Measured::Frequency("49.2Hz".parse().unwrap());
+    let measured_as = |measured| BenchMeasurement { measured, uncertainty: "0.1%".parse().unwrap() };
+    let slow = MeasuredQuantity::Frequency("49.2Hz".parse().unwrap());
     let clock = measured(part("atmega328p"), &request, &measured_as(slow)).unwrap();
     // 49.2 of 50.
     assert_eq!(clock.error, Deviation::new(fraction(-8, 500)));
@@ -255,7 +257,7 @@ fn what_is_measured_tells_of_the_clock() {
     let setting = &clock.after.best.setting;
     assert_eq!((setting.ticks, setting.outputs[0].ticks), (19_680, Rational::whole(1476)));
     // A pulse of 1500 us that came out as 1519 us tells of a clock slower by 19 of 1519.
-    let long = Measured::Pulse("1519us".parse().unwrap());
+    let long = MeasuredQuantity::Pulse("1519us".parse().unwrap());
     let clock = measured(part("atmega328p"), &request, &measured_as(long)).unwrap();
     assert_eq!(clock.error, Deviation::new(fraction(-19, 1519)));
 }
@@ -271,7 +273,7 @@ fn a_fractional_divider_contributes_a_source_clock() {
     let setting = &budget.derivation.best.setting;
     let period = setting.divider.times(setting.ticks.into()).unwrap();
     assert!(!period.is_whole(), "{:?}", setting.plan);
-    let found = budget.contributions.iter().find(|one| one.cause == Cause::Fraction).unwrap();
+    let found = budget.contributions.iter().find(|one| one.cause == ErrorSource::Fraction).unwrap();
     let clock = Time::new(self::fraction(1, 125_000_000));
     let Range { low, high } = found.reach.pulse;
     assert!(low < high && high.value().minus(low.value()) <= Some(clock.value()), "{low} {high}");

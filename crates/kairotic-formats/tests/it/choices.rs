@@ -1,6 +1,6 @@
 //! What a choice says of itself, and of what it is held against: worked out by hand.
 
-use kairotic_core::accuracy::{Measured, Measurement};
+use kairotic_core::accuracy::{BenchMeasurement, MeasuredQuantity};
 use kairotic_core::decode::ChangeVerdict;
 use kairotic_core::decode::PropertyChange;
 use kairotic_core::decode::port;
@@ -73,8 +73,8 @@ fn a_clock_that_is_measured_too_fast_is_counted_with_all_the_same() {
     // Planned at the most that the timer may have; what it really has is no choice any more.
     let derive = request("tim3", "100MHz", "50Hz", &["1500us"]);
     let request = Planned { derive, conditions: Conditions::default(), needs: Needs::default(), load: None };
-    let fast = Measurement {
-        measured: Measured::Frequency("50.5Hz".parse().unwrap()),
+    let fast = BenchMeasurement {
+        measured: MeasuredQuantity::Frequency("50.5Hz".parse().unwrap()),
         uncertainty: "1ppm".parse().unwrap(),
     };
     let real = measured(part("stm32f411"), &request, &fast).unwrap();

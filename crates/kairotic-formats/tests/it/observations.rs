@@ -3,7 +3,7 @@
 use kairotic_core::load::ObservedValue;
 use kairotic_core::load::{Kind, Servo};
 use kairotic_core::target::Active;
-use kairotic_formats::observations::{Given, read};
+use kairotic_formats::observations::{LoadInput, read};
 use kairotic_formats::text_file::Source;
 
 fn servo() -> Kind {
@@ -12,19 +12,22 @@ fn servo() -> Kind {
     Kind::Servo(Servo { span, travel, dead_band: None, frame: None })
 }
 
-fn seen(text: &[u8]) -> Result<Vec<(Given, String)>, String> {
+fn seen(text: &[u8]) -> Result<Vec<(LoadInput, String)>, String> {
     let source = Source { file: "seen.csv".to_owned(), bytes: text.to_vec() };
     let pairs = read(&source, &servo()).map_err(|error| error.to_string())?;
-    Ok(pairs.into_iter().map(|(given, reading): (Given, ObservedValue)| (given, reading.told())).collect())
+    Ok(pairs
+        .into_iter()
+        .map(|(given, reading): (LoadInput, ObservedValue)| (given, reading.told()))
+        .collect())
 }
 
 #[test]
 fn pulses_duties_and_compare_values_stand_beside_what_was_seen() {
     let found = seen(b"given,seen\n# the shutter\n 1000us , 7deg\n\n7.5%,57deg\n2000,-107.5deg\n").unwrap();
     let expected = [
-        (Given::Active(Active::Pulse("1ms".parse().unwrap())), "7 deg"),
-        (Given::Active(Active::Duty("7.5%".parse().unwrap())), "57 deg"),
-        (Given::Compare(2000), "-107.5 deg"),
+        (LoadInput::Active(Active::Pulse("1ms".parse().unwrap())), "7 deg"),
+        (LoadInput::Active(Active::Duty("7.5%".parse().unwrap())), "57 deg"),
+        (LoadInput::Compare(2000), "-107.5 deg"),
     ];
     assert_eq!(found.len(), 3);
     for ((given, seen), expected) in found.iter().zip(expected) {

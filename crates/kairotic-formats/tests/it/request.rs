@@ -1,7 +1,7 @@
 //! Requests for tests, from the texts that a user would type.
 
 use kairotic_core::Result;
-use kairotic_core::accuracy::{self, Budget, MeasuredClock, Measurement};
+use kairotic_core::accuracy::{self, BenchMeasurement, Budget, MeasuredClock};
 use kairotic_core::decode::{self, Reading};
 use kairotic_core::load::Load;
 use kairotic_core::part::{Assignment, Part, Timer, TimerUse};
@@ -65,7 +65,11 @@ pub(crate) fn budget(part: &Part, planned: &Planned) -> Result<Budget> {
 }
 
 /// The clock that a measurement of what is planned tells of.
-pub(crate) fn measured(part: &Part, planned: &Planned, measurement: &Measurement) -> Result<MeasuredClock> {
+pub(crate) fn measured(
+    part: &Part,
+    planned: &Planned,
+    measurement: &BenchMeasurement,
+) -> Result<MeasuredClock> {
     accuracy::measured(&planned.spec(part), measurement)
 }
 

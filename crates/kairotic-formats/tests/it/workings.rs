@@ -1,6 +1,6 @@
 //! The arithmetic that is written out, worked out again from its own text.
 
-use kairotic_core::explain::Line;
+use kairotic_core::explain::ArithmeticLine;
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::target::Active;
 use proptest::prelude::*;
@@ -79,7 +79,7 @@ impl Text<'_> {
 }
 
 /// Whether every side of a line's equations makes the same, to the seven digits and more that rounded numbers have.
-fn holds(line: &Line) -> bool {
+fn holds(line: &ArithmeticLine) -> bool {
     if line.name == "score" {
         return true;
     }
@@ -121,7 +121,7 @@ proptest! {
     }
 }
 
-fn lines(all: &[Line]) -> Vec<(&str, &str)> {
+fn lines(all: &[ArithmeticLine]) -> Vec<(&str, &str)> {
     all.iter().map(|line| (line.name.as_str(), line.sum.as_str())).collect()
 }
 

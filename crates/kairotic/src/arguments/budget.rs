@@ -1,7 +1,7 @@
 //! The arguments of `budget`.
 
 use clap::{ArgGroup, Args};
-use kairotic_core::accuracy::{Measured, Measurement};
+use kairotic_core::accuracy::{BenchMeasurement, MeasuredQuantity};
 use kairotic_core::quantity::{Deviation, Dimension, Quantity, Rational, Time, Tolerance, parse};
 
 use super::conditions::ConditionsOptions;
@@ -56,7 +56,7 @@ pub struct BudgetArgs {
         value_parser = measurement,
         help_heading = "Measurement"
     )]
-    pub measured: Option<Measurement>,
+    pub measured: Option<BenchMeasurement>,
     #[command(flatten)]
     pub plot: PlotOptions,
 }
@@ -88,14 +88,14 @@ impl BudgetArgs {
 }
 
 /// A frequency or a pulse with its uncertainty: as given, else half a unit of the last digit.
-fn measurement(text: &str) -> Result<Measurement, Refusal> {
+fn measurement(text: &str) -> Result<BenchMeasurement, Refusal> {
     let is_frequency = text.trim_end().trim_end_matches('%').ends_with("Hz") || text.contains("Hz+-");
     if is_frequency {
         let (value, uncertainty) = with_uncertainty(text)?;
-        return Ok(Measurement { measured: Measured::Frequency(value), uncertainty });
+        return Ok(BenchMeasurement { measured: MeasuredQuantity::Frequency(value), uncertainty });
     }
     let (value, uncertainty): (Time, Deviation) = with_uncertainty(text)?;
-    Ok(Measurement { measured: Measured::Pulse(value), uncertainty })
+    Ok(BenchMeasurement { measured: MeasuredQuantity::Pulse(value), uncertainty })
 }
 
 fn with_uncertainty<D: Dimension + Copy>(text: &str) -> Result<(Quantity<D>, Deviation), Refusal> {
@@ -126,8 +126,8 @@ mod tests {
         let fraction = |numerator, denominator| Rational::new(numerator, denominator).unwrap();
         assert_eq!(
             read("49.2Hz"),
-            Measurement {
-                measured: Measured::Frequency(Frequency::new(fraction(246, 5))),
+            BenchMeasurement {
+                measured: MeasuredQuantity::Frequency(Frequency::new(fraction(246, 5))),
                 // 0.05 of 49.2.
                 uncertainty: Deviation::new(fraction(5, 4920)),
             }

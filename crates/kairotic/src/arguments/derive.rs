@@ -96,7 +96,7 @@ enum Preference {
 
 /// What `derive` is asked for.
 #[derive(Debug)]
-pub enum Asked<'c> {
+pub enum DeriveTask<'c> {
     /// Registers for one signal.
     Signal(Box<Specified<'c>>),
     /// Registers for one target at the best of several places, each with what lies around it.
@@ -112,16 +112,19 @@ impl DeriveArgs {
     ///
     /// # Errors
     /// Names that are not there, and what the clock tree refuses.
-    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<Asked<'c>> {
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<DeriveTask<'c>> {
         let spec = &self.spec;
         if spec.is_by_board() {
-            return Ok(Asked::Signal(Box::new(self.overclocked(spec.one(catalogue)?))));
+            return Ok(DeriveTask::Signal(Box::new(self.overclocked(spec.one(catalogue)?))));
         }
         if let Some(tick) = self.tick {
             let located = spec.location.one(catalogue)?;
             let (on, target, around) = self.at(located, Target::period(tick), catalogue)?;
             let (within, all) = (spec.target.within, self.all);
-            return Ok(Asked::TimeBase(TimeBaseRequest { on, tick, within, mode: target.mode, all }, around));
+            return Ok(DeriveTask::TimeBase(
+                TimeBaseRequest { on, tick, within, mode: target.mode, all },
+                around,
+            ));
         }
         if let Some(from) = &self.port_from {
             let located = spec.location.one(catalogue)?;
@@ -129,7 +132,7 @@ impl DeriveArgs {
             let target = Target { within: spec.target.within, ..Target::frequency(from.clock.nominal) };
             let (on, target, around) = self.at(located, target, catalogue)?;
             let decode = from.decode(self.registers(), catalogue)?;
-            return Ok(Asked::Ported(decode, on, Box::new(target), around));
+            return Ok(DeriveTask::Ported(decode, on, Box::new(target), around));
         }
         let target = spec.target.target()?;
         let at = |located| self.at(located, target.clone(), catalogue);
@@ -138,9 +141,9 @@ impl DeriveArgs {
             Ok([place]) => {
                 let (on, target, around) = at(place)?;
                 let spec = SignalSpec::of(on, target);
-                Ok(Asked::Signal(Box::new(Specified { spec, around, by_board: false })))
+                Ok(DeriveTask::Signal(Box::new(Specified { spec, around, by_board: false })))
             }
-            Err(places) => Ok(Asked::Led(places.into_iter().map(at).collect::<Result<_>>()?)),
+            Err(places) => Ok(DeriveTask::Led(places.into_iter().map(at).collect::<Result<_>>()?)),
         }
     }
 

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use clap::Args;
 
 use super::typed::{Refusal, file};
-use crate::chart::Asked;
+use crate::chart::PictureFile;
 use crate::fault::Result;
 
 /// A picture of the result.
@@ -24,8 +24,8 @@ impl PlotOptions {
     ///
     /// # Errors
     /// A file that is there already or cannot be replaced.
-    pub fn asked(&self, read: Option<&Path>) -> Result<Option<Asked>> {
-        let asked = |path| Asked::of(path, self.force, read);
+    pub fn asked(&self, read: Option<&Path>) -> Result<Option<PictureFile>> {
+        let asked = |path| PictureFile::of(path, self.force, read);
         self.plot.as_deref().map(asked).transpose()
     }
 }

@@ -9,7 +9,7 @@ use kairotic_core::quantity::{Angle, Duty, Range, Rational};
 use kairotic_core::scale::Word;
 use kairotic_core::signal::SignalSpec;
 use kairotic_formats::map_code::Language;
-use kairotic_formats::observations::{self, Given};
+use kairotic_formats::observations::{self, LoadInput};
 
 use super::plot::PlotOptions;
 use super::signal_spec::{DESCRIBED, SpecOptions};
@@ -41,7 +41,7 @@ pub struct ScaleArgs {
         required_unless_present = "observed",
         value_parser = inputs
     )]
-    from: Option<Inputs>,
+    from: Option<InputRange>,
     /// The compare values themselves, without a timer
     #[arg(
         long,
@@ -135,7 +135,7 @@ impl From<Code> for Language {
 }
 
 /// Where the compare values come from.
-pub enum Ends<'c> {
+pub enum CompareEnds<'c> {
     /// They are given.
     Given(u64, u64),
     /// From the span of a planned signal.
@@ -149,15 +149,15 @@ pub struct Observed<'c> {
     /// The load.
     pub load: Load,
     /// What it was given, and what was seen.
-    pub pairs: Vec<(Given, ObservedValue)>,
+    pub pairs: Vec<(LoadInput, ObservedValue)>,
 }
 
 /// What is asked of a map.
 pub struct ScaleAsk<'c> {
     /// The inputs.
-    pub inputs: Inputs,
+    pub inputs: InputRange,
     /// The compare values.
-    pub ends: Ends<'c>,
+    pub ends: CompareEnds<'c>,
     /// The machine's word.
     pub word: Word,
     /// The largest error that will do, in compare steps.
@@ -166,7 +166,7 @@ pub struct ScaleAsk<'c> {
 
 /// The whole-number inputs of a map.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Inputs {
+pub struct InputRange {
     /// The one that becomes the lower end of the span.
     pub low: i64,
     /// The one that becomes the higher end.
@@ -182,11 +182,11 @@ impl ScaleArgs {
     /// As [`SpecOptions::one`].
     pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<ScaleAsk<'c>> {
         // Without inputs a load is calibrated, and this is not asked.
-        let inputs = self.from.unwrap_or(Inputs { low: 0, high: 0, unit: "" });
+        let inputs = self.from.unwrap_or(InputRange { low: 0, high: 0, unit: "" });
         let word = if self.word == "16" { Word::BITS_16 } else { Word::BITS_32 };
         let ends = match self.to {
-            Some((low, high)) => Ends::Given(low, high),
-            None => Ends::Signal(Box::new(self.spec.one(catalogue)?.spec)),
+            Some((low, high)) => CompareEnds::Given(low, high),
+            None => CompareEnds::Signal(Box::new(self.spec.one(catalogue)?.spec)),
         };
         Ok(ScaleAsk { inputs, ends, word, most: self.max_error })
     }
@@ -230,7 +230,7 @@ impl ScaleArgs {
     ///
     /// # Errors
     /// [`Fault::Usage`] for more rows than a table has.
-    pub fn shown(&self, Inputs { low, high, .. }: Inputs) -> Result<Vec<i64>> {
+    pub fn shown(&self, InputRange { low, high, .. }: InputRange) -> Result<Vec<i64>> {
         if !self.points.is_empty() {
             return Ok(self.points.clone());
         }
@@ -265,7 +265,7 @@ fn identifier(text: &str) -> Result<String, String> {
 }
 
 /// A range of inputs: whole numbers, a number of bits, or whole numbers of a unit.
-fn inputs(text: &str) -> Result<Inputs, Refusal> {
+fn inputs(text: &str) -> Result<InputRange, Refusal> {
     let wrong = || {
         Refusal::new(
             format!("expected a range of whole numbers, found `{text}`"),
@@ -274,7 +274,7 @@ fn inputs(text: &str) -> Result<Inputs, Refusal> {
     };
     if let Some(bits) = text.trim().strip_suffix("bit").and_then(|bits| bits.trim().parse::<u32>().ok()) {
         let count = 1_i64.checked_shl(bits).filter(|_| (1..=32).contains(&bits)).ok_or_else(wrong)?;
-        return Ok(Inputs { low: 0, high: count - 1, unit: "" });
+        return Ok(InputRange { low: 0, high: count - 1, unit: "" });
     }
     let number = |value: Rational, scale: i64| {
         let scaled = value.times(Rational::whole(scale)).filter(|scaled| scaled.is_whole());
@@ -290,7 +290,7 @@ fn inputs(text: &str) -> Result<Inputs, Refusal> {
         let (low, high) = whole_ends(text).ok_or_else(wrong)?;
         (low, high, "")
     };
-    Ok(Inputs { low, high, unit })
+    Ok(InputRange { low, high, unit })
 }
 
 /// Two compare values.

@@ -14,11 +14,11 @@ pub const GROUP: &str = "wanted";
 
 /// The wanted active times in the order in which they were typed.
 #[derive(Debug, Clone, Default)]
-pub struct Signals(Vec<Typed>);
+pub struct Signals(Vec<TypedTime>);
 
 /// One `--duty`, `--pulse` or `--phase`.
 #[derive(Debug, Clone)]
-struct Typed {
+struct TypedTime {
     /// As it was typed.
     text: String,
     /// The channel's label, where one was named.
@@ -41,13 +41,13 @@ impl Signals {
     /// # Errors
     /// [`Fault::Usage`] for a phase without a signal.
     pub fn asks(&self) -> Result<Vec<Ask>> {
-        let active = |typed: &Typed| match typed.means {
+        let active = |typed: &TypedTime| match typed.means {
             Meaning::Active(active) => Some(Ask { channel: typed.channel.clone(), active, start: None }),
             Meaning::Start(_) => None,
         };
         let mut asks: Vec<Ask> = self.0.iter().filter_map(active).collect();
         let mut unnamed = 0;
-        for Typed { text, channel, means } in &self.0 {
+        for TypedTime { text, channel, means } in &self.0 {
             let Meaning::Start(start) = means else { continue };
             // A phase without a name goes to the signals in order, as they go to the channels.
             let place = match channel {
@@ -68,7 +68,7 @@ impl Signals {
     }
 }
 
-impl Typed {
+impl TypedTime {
     /// What an option's text means, after the channel that may stand before it.
     fn of(text: &str, meaning: impl FnOnce(&str) -> Result<Meaning, Refusal>) -> Result<Self, Refusal> {
         let (channel, value) = match text.split_once('=') {
@@ -79,19 +79,19 @@ impl Typed {
     }
 }
 
-fn duty(text: &str) -> Result<Typed, Refusal> {
-    Typed::of(text, |text| {
+fn duty(text: &str) -> Result<TypedTime, Refusal> {
+    TypedTime::of(text, |text| {
         Ok(Meaning::Active(Active::Duty(parse::quantity::<DutyDimension>(text)?.share()?)))
     })
 }
 
-fn pulse(text: &str) -> Result<Typed, Refusal> {
-    Typed::of(text, |text| Ok(Meaning::Active(Active::Pulse(parse::quantity(text)?))))
+fn pulse(text: &str) -> Result<TypedTime, Refusal> {
+    TypedTime::of(text, |text| Ok(Meaning::Active(Active::Pulse(parse::quantity(text)?))))
 }
 
 /// A start as a share of the period or as a time, of a whole turn at most.
-fn phase(text: &str) -> Result<Typed, Refusal> {
-    Typed::of(text, |text| {
+fn phase(text: &str) -> Result<TypedTime, Refusal> {
+    TypedTime::of(text, |text| {
         let start = if text.contains('%') {
             Active::Duty(parse::quantity(text)?)
         } else if text.trim_end().ends_with("deg") {
@@ -107,9 +107,9 @@ fn phase(text: &str) -> Result<Typed, Refusal> {
 
 impl FromArgMatches for Signals {
     fn from_arg_matches(matches: &ArgMatches) -> Result<Self, clap::Error> {
-        let mut typed: Vec<(usize, Typed)> = Vec::new();
+        let mut typed: Vec<(usize, TypedTime)> = Vec::new();
         for option in ["duty", "pulse", "phase"] {
-            let Some(values) = matches.get_many::<Typed>(option) else { continue };
+            let Some(values) = matches.get_many::<TypedTime>(option) else { continue };
             let places = matches.indices_of(option).ok_or_else(|| clap::Error::new(ErrorKind::Format))?;
             typed.extend(places.zip(values.cloned()));
         }

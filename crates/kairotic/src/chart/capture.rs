@@ -1,16 +1,14 @@
 //! A measured signal: its periods and edges over time, how they are spread, and how steady its frequency is.
 
 use plotters::coord::Shift;
-use plotters::coord::combinators::IntoLogRange;
 use plotters::drawing::DrawingArea;
-use plotters::element::{Circle, PathElement, Rectangle};
+use plotters::element::{Circle, Text};
 use plotters::prelude::DrawingBackend;
-use plotters::series::LineSeries;
 use plotters::style::Color;
 
-use super::axes::{mesh, panel};
-use super::style::{FAINT, GROUND, INK, LIMIT, MAIN, TITLE, text};
-use super::{Figure, PlotError, bounds, failed};
+use super::panel::{Axis, Panel};
+use super::style::{INK, LIMIT, MAIN, TITLE, text};
+use super::{Drawing, PlotError, bounds, failed};
 
 /// Pixels of what is drawn over time.
 const ABOVE: u32 = 380;
@@ -58,7 +56,7 @@ pub struct Band {
     pub points: Vec<(f64, f64, f64)>,
 }
 
-impl Figure for CapturePlot {
+impl Drawing for CapturePlot {
     fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
         let ground = ground.margin(14, 0, 0, 0).titled(&self.title, text(TITLE)).map_err(failed)?;
         let (above, below) = ground.split_vertically(ABOVE);
@@ -81,14 +79,9 @@ fn band<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, band: &Band) -> Resul
     let (left, right) = bounds(band.points.iter().map(|(time, ..)| *time)).ok_or_else(empty)?;
     let ends = band.points.iter().flat_map(|(_, least, most)| [*least, *most]);
     let (low, high) = bounds(ends).ok_or_else(empty)?;
-    let mut chart = panel(ground, left..right, low..high)?;
-    mesh(&mut chart, (&format!("time, {}", band.time_unit), &band.unit), (right - left, high - low))?;
-    let middle = band.points.iter().map(|(time, least, most)| (*time, (least + most) / 2.0));
-    chart.draw_series(LineSeries::new(middle, MAIN.stroke_width(2))).map_err(failed)?;
-    let ends = band.points.iter().map(|(time, least, most)| {
-        PathElement::new(vec![(*time, *least), (*time, *most)], MAIN.stroke_width(2))
-    });
-    chart.draw_series(ends).map_err(failed).map(|_| ())
+    let time = format!("time, {}", band.time_unit);
+    let panel = Panel::new(Axis::linear((left, right), &time), Axis::linear((low, high), &band.unit));
+    panel.draw(ground)?.band(&band.points)
 }
 
 /// Bars, with what was planned and what will do where they are near enough to be seen beside them.
@@ -102,19 +95,11 @@ fn histogram<B: DrawingBackend>(ground: &DrawingArea<B, Shift>, spread: &Bins) -
     let limits: Vec<f64> = spread.limits.iter().flat_map(|(low, high)| [*low, *high]).filter(near).collect();
     let (low, high) = bounds(ends().chain(planned).chain(limits.iter().copied())).ok_or_else(empty)?;
     let most = spread.bins.iter().map(|(.., count)| *count).max().unwrap_or(1) as f64 * 1.12;
-    let mut chart = panel(ground, low..high, 0.0..most)?;
-    mesh(&mut chart, (&spread.unit, "cycles"), (high - low, most))?;
-    for (from, to, count) in &spread.bins {
-        let corners = [(*from, 0.0), (*to, *count as f64)];
-        chart.draw_series([Rectangle::new(corners, MAIN.filled())]).map_err(failed)?;
-        chart.draw_series([Rectangle::new(corners, GROUND.stroke_width(1))]).map_err(failed)?;
-    }
-    let lines = planned.map(|at| (at, INK)).into_iter().chain(limits.into_iter().map(|at| (at, LIMIT)));
-    for (at, colour) in lines {
-        let line = PathElement::new(vec![(at, 0.0), (at, most)], colour.stroke_width(3));
-        chart.draw_series([line]).map_err(failed)?;
-    }
-    Ok(())
+    let panel = Panel::new(Axis::linear((low, high), &spread.unit), Axis::linear((0.0, most), "cycles"));
+    let mut plane = panel.draw(ground)?;
+    plane.bars(spread.bins.iter().map(|(from, to, count)| (*from, *to, *count as f64)))?;
+    planned.into_iter().try_for_each(|at| plane.upright(at, INK, 3))?;
+    limits.into_iter().try_for_each(|at| plane.upright(at, LIMIT, 3))
 }
 
 impl CapturePlot {
@@ -131,19 +116,16 @@ impl CapturePlot {
         let (Some((left, right)), Some((low, high))) = (spans, deviations) else {
             let words = "no Allan deviation: too few cycles, or none of them differs";
             let at = (96, 40);
-            return ground
-                .draw(&plotters::element::Text::new(words.to_owned(), at, text(17)))
-                .map_err(failed);
+            return ground.draw(&Text::new(words.to_owned(), at, text(17))).map_err(failed);
         };
-        let mut chart = panel(ground, (left..right).log_scale(), (low..high).log_scale())?;
-        let format = |value: &f64| format!("{value:.0e}");
-        let mut mesh = chart.configure_mesh();
-        mesh.x_desc("span, s").y_desc("Allan deviation").axis_desc_style(text(17)).label_style(text(15));
-        mesh.bold_line_style(FAINT).light_line_style(FAINT.mix(0.0)).axis_style(INK);
-        mesh.x_labels(6).y_labels(6).x_label_formatter(&format).y_label_formatter(&format);
-        mesh.draw().map_err(failed)?;
-        chart.draw_series(LineSeries::new(told.iter().copied(), MAIN.stroke_width(2))).map_err(failed)?;
+        let power = |value: &f64| format!("{value:.0e}");
+        let panel = Panel::new(
+            Axis::logarithmic((left, right), "span, s", power),
+            Axis::logarithmic((low, high), "Allan deviation", power),
+        );
+        let mut plane = panel.draw(ground)?;
+        plane.line(told.iter().copied())?;
         let dots = told.iter().map(|point| Circle::new(*point, 4, MAIN.filled()));
-        chart.draw_series(dots).map_err(failed).map(|_| ())
+        plane.chart.draw_series(dots).map_err(failed).map(|_| ())
     }
 }

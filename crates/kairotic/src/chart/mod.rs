@@ -3,11 +3,11 @@
 //! The colours are told apart by those who do not see all of them (M. Okabe and K. Ito, 2008); the ground is light, so that
 //! a picture can lie on a page of any colour. Text stays text in SVG.
 
-mod axes;
 mod bars;
 mod capture;
 mod histogram;
 mod map;
+mod panel;
 mod speed;
 mod steps;
 mod style;
@@ -57,12 +57,12 @@ pub enum PlotError {
 
 /// A picture that is asked for: what it is written as, and where.
 #[derive(Debug, Clone)]
-pub struct Asked {
+pub struct PictureFile {
     picture: Picture,
     destination: Destination,
 }
 
-impl Asked {
+impl PictureFile {
     /// The picture that goes to a file, looked at before all the work that it takes. A name that does not end in `.svg` is
     /// one of pixels.
     ///
@@ -78,7 +78,7 @@ impl Asked {
     ///
     /// # Errors
     /// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
-    pub fn save(self, figure: &impl Figure) -> Result<(), Fault> {
+    pub fn save(self, figure: &impl Drawing) -> Result<(), Fault> {
         let bytes = render(figure, self.picture)?;
         let mut file = self.destination.clone().begin()?;
         file.write_all(&bytes).map_err(|error| self.destination.fault(error))?;
@@ -87,7 +87,7 @@ impl Asked {
 }
 
 /// Something that can be drawn.
-pub trait Figure {
+pub trait Drawing {
     /// Draws it on an empty ground.
     ///
     /// # Errors
@@ -99,7 +99,7 @@ pub trait Figure {
 ///
 /// # Errors
 /// [`PlotError`].
-fn render(figure: &impl Figure, picture: Picture) -> Result<Vec<u8>, PlotError> {
+fn render(figure: &impl Drawing, picture: Picture) -> Result<Vec<u8>, PlotError> {
     style::register_font()?;
     match picture {
         Picture::Svg => {
@@ -121,7 +121,7 @@ fn render(figure: &impl Figure, picture: Picture) -> Result<Vec<u8>, PlotError> 
     }
 }
 
-fn finish<B: DrawingBackend>(figure: &impl Figure, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
+fn finish<B: DrawingBackend>(figure: &impl Drawing, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
     ground.fill(&style::GROUND).map_err(failed)?;
     figure.draw(ground)?;
     ground.present().map_err(failed)

@@ -2,15 +2,13 @@
 
 use plotters::coord::Shift;
 use plotters::drawing::DrawingArea;
-use plotters::element::{PathElement, Rectangle};
 use plotters::prelude::DrawingBackend;
-use plotters::series::LineSeries;
 use plotters::style::Color;
 
-use super::axes::{mesh, panel};
 use super::capture::Band;
-use super::style::{FAINT, MAIN, TITLE, text};
-use super::{Figure, PlotError, failed};
+use super::panel::{Axis, Panel};
+use super::style::FAINT;
+use super::{Drawing, PlotError};
 
 /// A speed over time.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,28 +23,18 @@ pub struct SpeedPlot {
     pub end: f64,
 }
 
-impl Figure for SpeedPlot {
+impl Drawing for SpeedPlot {
     fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
-        let ground = ground.margin(14, 14, 14, 14).titled(&self.title, text(TITLE)).map_err(failed)?;
         let top = self.speed.points.iter().map(|(_, _, fastest)| *fastest).fold(0.0, f64::max) * 1.08;
-        let mut chart = panel(&ground, 0.0..self.end, 0.0..top)?;
+        let grey = if self.standing.is_empty() { "" } else { "; grey: stopped" };
+        let time = format!("time, {}{grey}", self.speed.time_unit);
+        let panel =
+            Panel::new(Axis::linear((0.0, self.end), &time), Axis::linear((0.0, top), &self.speed.unit));
+        let mut plane = panel.title(&self.title).draw(ground)?;
         for (from, to) in &self.standing {
-            let shade = Rectangle::new([(*from, 0.0), (*to, top)], FAINT.mix(0.5).filled());
-            chart.draw_series([shade]).map_err(failed)?;
+            plane.field([(*from, 0.0), (*to, top)], FAINT.mix(0.5))?;
         }
-        let axis = format!("time, {}; grey: stopped", self.speed.time_unit);
-        let plain = format!("time, {}", self.speed.time_unit);
-        let x = if self.standing.is_empty() { &plain } else { &axis };
-        mesh(&mut chart, (x, &self.speed.unit), (self.end, top))?;
-        for stretch in self.stretches() {
-            let middle = stretch.iter().map(|(time, low, high)| (*time, (low + high) / 2.0));
-            chart.draw_series(LineSeries::new(middle, MAIN.stroke_width(2))).map_err(failed)?;
-            let ends = stretch.iter().map(|(time, low, high)| {
-                PathElement::new(vec![(*time, *low), (*time, *high)], MAIN.stroke_width(2))
-            });
-            chart.draw_series(ends).map_err(failed)?;
-        }
-        Ok(())
+        self.stretches().try_for_each(|stretch| plane.band(stretch))
     }
 }
 

@@ -1,16 +1,16 @@
 //! Steps against frequency for several timers: where a prescaler has to change, steps are lost.
 
-use plotters::chart::{ChartBuilder, SeriesLabelPosition};
+use plotters::chart::SeriesLabelPosition;
 use plotters::coord::Shift;
-use plotters::coord::combinators::IntoLogRange;
 use plotters::drawing::DrawingArea;
 use plotters::element::PathElement;
 use plotters::prelude::DrawingBackend;
 use plotters::series::LineSeries;
 use plotters::style::Color;
 
-use super::style::{FAINT, GROUND, INK, LINES, TITLE, number, text};
-use super::{Figure, PlotError, failed};
+use super::panel::{Axis, Panel};
+use super::style::{FAINT, GROUND, INK, LINES, number, text};
+use super::{Drawing, PlotError, failed};
 
 /// Steps of several timers.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,7 +23,7 @@ pub struct StepsPlot {
     pub asked: f64,
 }
 
-impl Figure for StepsPlot {
+impl Drawing for StepsPlot {
     fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
         let points = || self.timers.iter().flat_map(|(_, points)| points);
         let ends = |of: fn(&(f64, f64)) -> f64| {
@@ -35,38 +35,22 @@ impl Figure for StepsPlot {
         let nothing = || PlotError::Empty("no timer makes these frequencies");
         let (left, right) = ends(|point| point.0).filter(|(left, right)| left < right).ok_or_else(nothing)?;
         let (low, high) = ends(|point| point.1).ok_or_else(nothing)?;
-        let mut chart = ChartBuilder::on(ground)
-            .caption(&self.title, text(TITLE))
-            .margin(24)
-            .margin_right(48)
-            .x_label_area_size(64)
-            .y_label_area_size(110)
-            .build_cartesian_2d((left..right).log_scale(), (low * 0.8..high * 1.6).log_scale())
-            .map_err(failed)?;
-        chart
-            .configure_mesh()
-            .x_desc("frequency")
-            .y_desc("steps")
-            .axis_desc_style(text(20))
-            .label_style(text(18))
-            .bold_line_style(FAINT)
-            .light_line_style(FAINT.mix(0.4))
-            .axis_style(INK)
-            .x_label_formatter(&|value| hertz(*value))
-            .y_label_formatter(&|value| format!("{value:.0}"))
-            .draw()
-            .map_err(failed)?;
-        let line =
-            PathElement::new(vec![(self.asked, low * 0.8), (self.asked, high * 1.6)], INK.stroke_width(1));
-        chart.draw_series([line]).map_err(failed)?;
+        let panel = Panel::new(
+            Axis::logarithmic((left, right), "frequency", |value| hertz(*value)),
+            Axis::logarithmic((low * 0.8, high * 1.6), "steps", |value| format!("{value:.0}")),
+        );
+        let mut plane = panel.title(&self.title).draw(ground)?;
+        plane.upright(self.asked, INK, 1)?;
         for ((name, points), colour) in self.timers.iter().zip(LINES.iter().cycle()) {
-            chart
+            plane
+                .chart
                 .draw_series(LineSeries::new(points.iter().copied(), colour.stroke_width(2)))
                 .map_err(failed)?
                 .label(name)
                 .legend(move |(x, y)| PathElement::new(vec![(x, y), (x + 28, y)], colour.stroke_width(3)));
         }
-        chart
+        plane
+            .chart
             .configure_series_labels()
             .position(SeriesLabelPosition::UpperRight)
             .background_style(GROUND.mix(0.9))

@@ -1,16 +1,16 @@
 //! A waveform: its pins under one another on one axis of time, with the counter behind each.
 
-use plotters::chart::ChartBuilder;
 use plotters::coord::Shift;
 use plotters::coord::types::RangedCoordf64;
 use plotters::drawing::DrawingArea;
 use plotters::element::{PathElement, Polygon, Rectangle, Text};
-use plotters::prelude::{Cartesian2d, DrawingBackend};
+use plotters::prelude::DrawingBackend;
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 use plotters::style::{Color, RGBColor, TextStyle};
 
-use super::style::{FAINT, INK, LIMIT, MAIN, SECOND, TITLE, number, text};
-use super::{Figure, PlotError, failed};
+use super::panel::{Axis, Panel, Plane};
+use super::style::{INK, LIMIT, MAIN, SECOND, text};
+use super::{Drawing, PlotError, failed};
 
 /// A waveform.
 #[derive(Debug, Clone, PartialEq)]
@@ -70,17 +70,15 @@ const LETTER: usize = 10;
 /// Pixels of an arrow's head.
 const HEAD: i32 = 7;
 
-type Chart<'a, B> = plotters::chart::ChartContext<'a, B, Cartesian2d<RangedCoordf64, RangedCoordf64>>;
-
 /// What a drawing on the ground needs.
 struct Canvas<'c, 'a, B: DrawingBackend> {
     ground: &'c DrawingArea<B, Shift>,
-    chart: &'c Chart<'a, B>,
+    plane: &'c Plane<'a, B, RangedCoordf64, RangedCoordf64>,
 }
 
 impl<B: DrawingBackend> Canvas<'_, '_, B> {
     fn at(&self, time: f64, height: f64) -> (i32, i32) {
-        self.chart.backend_coord(&(time, height))
+        self.plane.chart.backend_coord(&(time, height))
     }
 
     /// A broken line, piece by piece: as one, many corners would not be drawn well.
@@ -126,7 +124,7 @@ impl<B: DrawingBackend> Canvas<'_, '_, B> {
     }
 }
 
-impl Figure for WavePlot {
+impl Drawing for WavePlot {
     fn draw<B: DrawingBackend>(&self, ground: &DrawingArea<B, Shift>) -> Result<(), PlotError> {
         let heights = self.pins.iter().map(|pin| {
             let counter = if pin.counter.is_some() { COUNTER + FREE / 2.0 } else { 0.0 };
@@ -137,29 +135,11 @@ impl Figure for WavePlot {
         if self.pins.is_empty() || self.end <= 0.0 {
             return Err(PlotError::Empty("there are no pins"));
         }
-        let mut chart = ChartBuilder::on(ground)
-            .caption(&self.title, text(TITLE))
-            .margin_top(14)
-            .margin_bottom(14)
-            .margin_right(u32::try_from(self.right()).unwrap_or(0))
-            .x_label_area_size(60)
-            .y_label_area_size(LEFT)
-            .build_cartesian_2d(0.0..self.end, 0.0..all)
-            .map_err(failed)?;
-        chart
-            .configure_mesh()
-            .disable_y_mesh()
-            .disable_y_axis()
-            .x_desc(format!("time, {}", self.time_unit))
-            .axis_desc_style(text(18))
-            .label_style(text(16))
-            .bold_line_style(FAINT)
-            .light_line_style(FAINT.mix(0.0))
-            .axis_style(INK)
-            .x_label_formatter(&|value| number(*value, self.end))
-            .draw()
-            .map_err(failed)?;
-        let canvas = Canvas { ground, chart: &chart };
+        let time = format!("time, {}", self.time_unit);
+        let panel = Panel::new(Axis::linear((0.0, self.end), &time), Axis::hidden(all));
+        let right = u32::try_from(self.right()).unwrap_or(0);
+        let plane = panel.title(&self.title).left(LEFT).right(right).draw(ground)?;
+        let canvas = Canvas { ground, plane: &plane };
         let mut above = all;
         for (pin, height) in self.pins.iter().zip(heights) {
             let low = above - height + FREE / 2.0;

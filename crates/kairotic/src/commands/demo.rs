@@ -16,7 +16,7 @@ use crate::format::envelope;
 use crate::part_library::PartLibrary;
 
 /// One stop of the tour.
-struct Stop {
+struct TourStop {
     why: &'static str,
     line: &'static str,
 }
@@ -29,68 +29,68 @@ const FILES: &[(&str, &[u8])] = &[
     ("software.csv", include_bytes!("../../../../demo/software.csv")),
 ];
 
-const TOUR: &[Stop] = &[
-    Stop {
+const TOUR: &[TourStop] = &[
+    TourStop {
         why: "The shutter has a servo: 900 us is closed, 2100 us is open. How many positions are there between?",
         line: "derive --on stm32f411/tim3 --clock 100MHz+-30ppm --freq 50Hz --span 900us..2100us --pulse 1500us",
     },
-    Stop {
+    TourStop {
         why: "The dome turns on a DC motor. Its driver likes 25 kHz; here is the arithmetic as well.",
         line: "derive --on samd21g18/tcc0 --clock 48MHz --freq 25kHz --duty 35% --explain",
     },
-    Stop {
+    TourStop {
         why: "Two lamps, one red for the night and one white, dimmed on one timer without a glow at 0 %.",
         line: "derive --on atmega328p/timer1 --clock 16MHz --freq 1kHz --duty a=0% --duty b=60% --mode centre",
     },
-    Stop {
+    TourStop {
         why: "The dew heater's fan wants a frequency that the clock does not divide.",
         line: "derive --on rp2040/slice0 --clock 125MHz --freq 21kHz --duty 40%",
     },
-    Stop {
+    TourStop {
         why: "The focuser's stepper needs a time base that counts microseconds.",
         line: "derive --on stm32f411/tim2 --clock 100MHz --tick 1us",
     },
-    Stop {
+    TourStop {
         why: "A board file says all that at once, in the units of what is driven. The shutter, 45 degrees open:",
         line: "derive --board dome.toml --signal shutter",
     },
-    Stop {
+    TourStop {
         why: "The vent has a 9 V motor on the 24 V supply: 60 % throttle must not be 60 % duty.",
         line: "derive --board dome.toml --signal vent",
     },
-    Stop {
+    TourStop {
         why: "The flat-field lamp, a quarter as bright as the eye sees it.",
         line: "derive --board dome.toml --signal flat-field",
     },
-    Stop {
+    TourStop {
         why: "What is the error budget of the shutter, and is that good enough?",
         line: "budget --board dome.toml --signal shutter",
     },
-    Stop {
+    TourStop {
         why: "Which of these chips would give the shutter the most positions?",
         line: "survey --freq 50Hz --span 900us..2100us --part stm32f4* --part rp2040 --part pca9685 --clock max",
     },
-    Stop {
+    TourStop {
         why: "The bell at the door wants 44.1 kHz exactly. Which clock lets the timer make it?",
         line: "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
     },
-    Stop {
+    TourStop {
         why: "The old firmware moved the shutter's servo, but not quite as it should. What do its registers make?",
         line: "decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz",
     },
-    Stop {
+    TourStop {
         why: "A recorder watched the pins for a tenth of a second. Is it what was asked for, and if not, why?",
         line: "measure night.vcd --board dome.toml --signals shutter,vent --recorder 100MHz+-20ppm --fit-clock",
     },
-    Stop {
+    TourStop {
         why: "The first firmware timed the shutter's pulse in software.",
         line: "measure software.csv --board dome.toml --signal shutter",
     },
-    Stop {
+    TourStop {
         why: "The camera's fan gives two pulses a turn. How is its speed best measured with a timer left over?",
         line: "tach --on stm32f411/tim9 --board dome.toml --signal camera-fan --speed-range 300rpm..3000rpm",
     },
-    Stop {
+    TourStop {
         why: "A recorder watched the fan. Does it turn as fast as it should, and all the time?",
         line: "tach fan.vcd --board dome.toml --signal camera-fan",
     },
@@ -115,7 +115,7 @@ pub(super) fn run(
         Format::Markdown => Ok(told(&stops, "# The controller of an observatory dome\n\n", "\n")),
         Format::Csv => Ok(rows(&stops)),
         Format::Json => {
-            let stops = stops.iter().map(|(Stop { why, line }, output)| {
+            let stops = stops.iter().map(|(TourStop { why, line }, output)| {
                 let answer = RawValue::from_string(output.trim_end().to_owned())?;
                 Ok(StopView { why, run: format!("kairotic {line}"), answer })
             });
@@ -144,7 +144,7 @@ fn save(folder: &Path) -> Result<String> {
 }
 
 /// Runs the line of a stop as if it had been typed.
-fn output(stop: &Stop, common: &Common, catalogue: &PartLibrary, coloured: bool) -> Result<String> {
+fn output(stop: &TourStop, common: &Common, catalogue: &PartLibrary, coloured: bool) -> Result<String> {
     let words = std::iter::once("kairotic").chain(stop.line.split(' '));
     let cli = Cli::try_parse_from(words).map_err(|error| Fault::Usage {
         message: format!("the tour's own line `{}` is refused: {error}", stop.line),
@@ -153,9 +153,9 @@ fn output(stop: &Stop, common: &Common, catalogue: &PartLibrary, coloured: bool)
     Ok(super::run(&cli, catalogue, coloured)?.output(common.format, coloured)?.into_owned())
 }
 
-fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {
+fn told(stops: &[(&TourStop, String)], title: &str, gap: &str) -> String {
     let mut out = title.to_owned();
-    for (index, (Stop { why, line }, output)) in stops.iter().enumerate() {
+    for (index, (TourStop { why, line }, output)) in stops.iter().enumerate() {
         if index > 0 {
             out.push_str(gap);
         }
@@ -166,9 +166,9 @@ fn told(stops: &[(&Stop, String)], title: &str, gap: &str) -> String {
 
 /// The settings of all stops under one header, each with the line that made it. Stops with other columns, those that
 /// show no setting of one timer, are left out: a table has one header.
-fn rows(stops: &[(&Stop, String)]) -> String {
+fn rows(stops: &[(&TourStop, String)]) -> String {
     let mut out = String::new();
-    for (Stop { line, .. }, output) in stops {
+    for (TourStop { line, .. }, output) in stops {
         let mut lines = output.lines();
         let header = format!("run,{}\n", lines.next().unwrap_or_default());
         if out.is_empty() {

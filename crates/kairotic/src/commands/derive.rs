@@ -8,7 +8,7 @@ use kairotic_core::survey::{self, Led};
 use kairotic_core::target::Target;
 
 use super::exit;
-use crate::arguments::derive::{Asked, DeriveArgs};
+use crate::arguments::derive::{DeriveArgs, DeriveTask};
 use crate::arguments::routing::{Compared, Routing};
 use crate::exit::Exit;
 use crate::fault::Result;
@@ -19,27 +19,27 @@ use crate::report::derive::{DeriveReport, TimeBaseReport};
 pub(super) fn run(arguments: &DeriveArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let options = arguments.options();
     let (derivation, around, changes, outcome) = match arguments.read(catalogue)? {
-        Asked::TimeBase(request, around) => {
+        DeriveTask::TimeBase(request, around) => {
             let time_base = search::derive_time_base(&request)?;
             let exit = exit(&time_base.findings);
             let explanation = if arguments.explain { time_base.explain()? } else { Vec::new() };
             return Ok((Box::new(TimeBaseReport { time_base, around, explanation }), exit));
         }
-        Asked::Signal(signal) if signal.by_board => {
+        DeriveTask::Signal(signal) if signal.by_board => {
             let names = catalogue.names();
             let others = names.iter().filter_map(|name| catalogue.part(name).ok());
             let (derivation, outcome) = board::outcome(&signal.spec, options, others)?;
             (derivation, signal.around, Vec::new(), Some(outcome))
         }
-        Asked::Signal(signal) => {
+        DeriveTask::Signal(signal) => {
             let derivation = search::derive_with(&signal.spec.on, &signal.spec.target, options)?;
             (derivation, signal.around, Vec::new(), None)
         }
-        Asked::Led(places) => {
+        DeriveTask::Led(places) => {
             let (derivation, around) = led(places, options)?;
             (derivation, around, Vec::new(), None)
         }
-        Asked::Ported(request, on, target, around) => {
+        DeriveTask::Ported(request, on, target, around) => {
             let (derivation, changes) = decode::port(&request, &on, &target, options)?;
             (derivation, around, changes, None)
         }

@@ -26,7 +26,7 @@ use crate::format::{self, Report};
 use crate::part_library::PartLibrary;
 
 /// What a command leaves: what it shows, and how the process ends.
-pub struct Outcome {
+pub struct Answer {
     /// What goes to standard output.
     pub shown: Shown,
     /// How the process ends.
@@ -41,7 +41,7 @@ pub enum Shown {
     Text(String),
 }
 
-impl Outcome {
+impl Answer {
     fn text(text: String) -> Self {
         Self { shown: Shown::Text(text), exit: Exit::Fine }
     }
@@ -62,7 +62,7 @@ impl Outcome {
 ///
 /// # Errors
 /// [`Fault`](crate::fault::Fault).
-pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Outcome> {
+pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer> {
     let (report, exit) = match &cli.command {
         Command::Parts(arguments) => (parts::run(arguments, catalogue)?, Exit::Fine),
         Command::Clock(arguments) => clock::run(arguments, catalogue)?,
@@ -75,16 +75,16 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Outcome
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),
         Command::Measure(arguments) => measure::run(arguments, catalogue)?,
         Command::Demo(arguments) => {
-            return demo::run(arguments, &cli.common, catalogue, coloured).map(Outcome::text);
+            return demo::run(arguments, &cli.common, catalogue, coloured).map(Answer::text);
         }
         Command::Completions(arguments) => {
-            return Ok(Outcome::text(generate::completions(arguments.shell)));
+            return Ok(Answer::text(generate::completions(arguments.shell)));
         }
         Command::Manual(arguments) => {
-            return generate::manual(arguments.command.as_deref()).map(Outcome::text);
+            return generate::manual(arguments.command.as_deref()).map(Answer::text);
         }
     };
-    Ok(Outcome { shown: Shown::Report(report), exit })
+    Ok(Answer { shown: Shown::Report(report), exit })
 }
 
 /// How the process ends with these findings.

@@ -9,10 +9,10 @@ use kairotic_core::scale::{self, Map, MapRequest, Word};
 use kairotic_core::search::{self, Derivation, SpanFit};
 use kairotic_core::target::Active;
 use kairotic_formats::map_code;
-use kairotic_formats::observations::Given;
+use kairotic_formats::observations::LoadInput;
 
-use super::{Outcome, Shown, exit};
-use crate::arguments::scale::{Ends, Inputs, Observed, ScaleArgs, ScaleAsk};
+use super::{Answer, Shown, exit};
+use crate::arguments::scale::{CompareEnds, InputRange, Observed, ScaleArgs, ScaleAsk};
 use crate::arguments::{Common, Format};
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
@@ -20,15 +20,15 @@ use crate::part_library::PartLibrary;
 use crate::report::calibration::CalibrationReport;
 use crate::report::scale::{ScaleReport, figure};
 
-pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrary) -> Result<Outcome> {
+pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrary) -> Result<Answer> {
     if let Some(text) = &arguments.observed {
         return calibrate(arguments.observations(text, catalogue)?);
     }
     let plot = arguments.plot.asked(None)?;
     let ScaleAsk { inputs, ends, word, most } = arguments.read(catalogue)?;
     let (derivation, load, compares, curve) = match ends {
-        Ends::Given(low, high) => (None, None, [low.into(), high.into()], None),
-        Ends::Signal(spec) => {
+        CompareEnds::Given(low, high) => (None, None, [low.into(), high.into()], None),
+        CompareEnds::Signal(spec) => {
             let derivation = search::derive(&spec.on, &spec.target)?;
             let load = spec.load.map(|load| load.kind);
             let span = span_of(&derivation)?;
@@ -67,7 +67,7 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
         plot.save(&figure(&scaled, inputs.unit, &all))?;
     }
     if let (Some(code), Format::Text) = (&code, common.format) {
-        return Ok(Outcome { shown: Shown::Text(code.clone()), exit });
+        return Ok(Answer { shown: Shown::Text(code.clone()), exit });
     }
     let report = ScaleReport {
         scaled,
@@ -82,21 +82,21 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
         code,
         derivation,
     };
-    Ok(Outcome { shown: Shown::Report(Box::new(report)), exit })
+    Ok(Answer { shown: Shown::Report(Box::new(report)), exit })
 }
 
 /// The numbers of the load that is really there.
-fn calibrate(observed: Observed<'_>) -> Result<Outcome> {
+fn calibrate(observed: Observed<'_>) -> Result<Answer> {
     let Observed { spec, load, pairs } = observed;
     let derivation = search::derive(&spec.on, &spec.target)?;
     let frequency = derivation.best.setting.frequency.value();
     let observation = |(given, reading)| -> Result<Observation> {
         let given = match given {
-            Given::Compare(compare) => scale::realised_of(&derivation, compare)?,
-            Given::Active(Active::Pulse(pulse)) => {
+            LoadInput::Compare(compare) => scale::realised_of(&derivation, compare)?,
+            LoadInput::Active(Active::Pulse(pulse)) => {
                 Realised { duty: Duty::new(pulse.value().times(frequency).or_overflow("duty")?), pulse }
             }
-            Given::Active(Active::Duty(duty)) => {
+            LoadInput::Active(Active::Duty(duty)) => {
                 Realised { duty, pulse: Time::new(duty.value().over(frequency).or_overflow("pulse")?) }
             }
         };
@@ -105,18 +105,18 @@ fn calibrate(observed: Observed<'_>) -> Result<Outcome> {
     let observations = pairs.into_iter().map(observation).collect::<Result<Vec<_>>>()?;
     let calibration = load::calibrate(&load.kind, &observations)?;
     let exit = exit(&calibration.findings);
-    Ok(Outcome { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
+    Ok(Answer { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
 }
 
 /// The exact compare values for the lowest and the highest input.
 type Compares = [Rational; 2];
 /// The exact compare value of each input, where they are no straight line.
-type Curve = Option<Vec<Rational>>;
+type ExactCompares = Option<Vec<Rational>>;
 
 /// The compare values for the ends of the inputs, and for each of them where they are no straight line. Inputs in the
 /// load's unit are its levels; others stand for the ends of its span, or for those of its levels where that is a curve.
-fn compares_of(load: &Kind, inputs: Inputs, span: &SpanFit) -> Result<(Compares, Curve)> {
-    let Inputs { low, high, unit } = inputs;
+fn compares_of(load: &Kind, inputs: InputRange, span: &SpanFit) -> Result<(Compares, ExactCompares)> {
+    let InputRange { low, high, unit } = inputs;
     let [lowest, highest] = load.levels()?;
     // A motor's direction is no part of its pulse.
     let lowest = if load.is_undirected() { highest.with(Rational::ZERO) } else { lowest };
@@ -131,7 +131,7 @@ fn compares_of(load: &Kind, inputs: Inputs, span: &SpanFit) -> Result<(Compares,
 }
 
 /// Inputs that a picture shows: all of them, or as many as it has room for.
-fn spread(Inputs { low, high, .. }: Inputs) -> Vec<i64> {
+fn spread(InputRange { low, high, .. }: InputRange) -> Vec<i64> {
     const MOST: i128 = 1024;
     let run = i128::from(high) - i128::from(low);
     let count = run.clamp(1, MOST);

@@ -11,7 +11,7 @@ use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
 use crate::atomic_file::Destination;
-use crate::chart::Asked;
+use crate::chart::PictureFile;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
@@ -24,7 +24,7 @@ const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
     let force = arguments.force;
-    let plot = arguments.plot.as_deref().map(|path| Asked::of(path, force, None)).transpose()?;
+    let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
     let save =
         arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
     let kind = arguments.kind();

@@ -2,7 +2,7 @@
 
 use crate::hints;
 
-use super::page::{Align, Block, Cell, Line, Page};
+use super::page::{Align, Cell, Line, Page, PageBlock};
 
 /// The page.
 pub(super) fn render(page: &Page) -> String {
@@ -15,7 +15,7 @@ pub(super) fn render(page: &Page) -> String {
     out
 }
 
-fn render_block(out: &mut String, block: &Block) {
+fn render_block(out: &mut String, block: &PageBlock) {
     let rows: Vec<&Vec<Cell>> = block
         .lines
         .iter()

@@ -8,12 +8,12 @@ pub struct Page {
     /// Where, what was wanted, from which clock.
     pub heading: Vec<String>,
     /// The blocks, in the order in which they are read.
-    pub blocks: Vec<Block>,
+    pub blocks: Vec<PageBlock>,
 }
 
 /// A block of lines under one word.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Block {
+pub struct PageBlock {
     /// The word at the left margin.
     pub word: &'static str,
     /// What the columns of its rows hold, for formats that say so.
@@ -85,7 +85,7 @@ impl Page {
     /// Adds a block, unless it has nothing to say.
     pub fn push(&mut self, word: &'static str, columns: &'static [&'static str], lines: Vec<Line>) {
         if !lines.is_empty() {
-            self.blocks.push(Block { word, columns, lines, headed: false });
+            self.blocks.push(PageBlock { word, columns, lines, headed: false });
         }
     }
 }

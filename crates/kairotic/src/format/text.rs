@@ -9,7 +9,7 @@ use kairotic_core::finding::{Finding, Severity};
 use crate::hints;
 use kairotic_core::name;
 
-use super::page::{Align, Block, Cell, Line, Page, Tone};
+use super::page::{Align, Cell, Line, Page, PageBlock, Tone};
 
 /// Nothing is wider.
 const WIDTH: usize = 100;
@@ -22,7 +22,7 @@ const GAP: usize = 3;
 
 /// The page.
 pub(super) fn render(page: &Page, coloured: bool) -> String {
-    let mut sheet = Sheet { text: String::new(), coloured };
+    let mut sheet = TextSheet { text: String::new(), coloured };
     let gap = " ".repeat(GAP + 1);
     let heading = page.heading.join(&gap);
     let heading = clean(&heading);
@@ -41,7 +41,7 @@ pub(super) fn render(page: &Page, coloured: bool) -> String {
 
 /// A complaint for standard error: what is wrong, and what to try.
 pub fn complaint(message: &str, hint: Option<&str>, coloured: bool) -> String {
-    let mut sheet = Sheet { text: String::new(), coloured };
+    let mut sheet = TextSheet { text: String::new(), coloured };
     // What it quotes may be anything.
     let message: Vec<String> = message.lines().map(name::cleaned).collect();
     sheet.lead("error", Tone::Severity(Severity::Error), &message.join("\n"));
@@ -52,12 +52,12 @@ pub fn complaint(message: &str, hint: Option<&str>, coloured: bool) -> String {
 }
 
 /// Text on its way to the terminal.
-struct Sheet {
+struct TextSheet {
     text: String,
     coloured: bool,
 }
 
-impl Sheet {
+impl TextSheet {
     /// A word at the margin, and wrapped text beside it. Lines of the text stay lines.
     fn lead(&mut self, word: &str, tone: Tone, text: &str) {
         self.styled(word, tone);
@@ -69,7 +69,7 @@ impl Sheet {
         }
     }
 
-    fn block(&mut self, block: &Block) {
+    fn block(&mut self, block: &PageBlock) {
         let header = block.headed.then(|| header(block)).flatten();
         let lines: Vec<&Line> = header.iter().chain(&block.lines).collect();
         let columns = Columns::of(&lines);
@@ -169,7 +169,7 @@ fn wrapped(text: &str, columns: usize) -> Vec<String> {
 }
 
 /// The names of a table's columns as a row, each on the side where its cells stand. A column in which nothing stands has none.
-fn header(block: &Block) -> Option<Line> {
+fn header(block: &PageBlock) -> Option<Line> {
     let rows =
         block.lines.iter().filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None });
     let rows: Vec<&Vec<Cell>> = rows.collect();
@@ -186,22 +186,22 @@ fn header(block: &Block) -> Option<Line> {
 }
 
 /// The widths of the columns of a block.
-struct Columns(Vec<Column>);
+struct Columns(Vec<ColumnWidth>);
 
 /// Of what stands before a decimal point, and of all.
 #[derive(Clone, Copy, Default)]
-struct Column {
+struct ColumnWidth {
     before_point: usize,
     whole: usize,
 }
 
 impl Columns {
     fn of(lines: &[&Line]) -> Self {
-        let mut columns: Vec<Column> = Vec::new();
+        let mut columns: Vec<ColumnWidth> = Vec::new();
         let rows =
             || lines.iter().filter_map(|line| if let Line::Row(cells) = line { Some(cells) } else { None });
         for cells in rows() {
-            columns.resize(columns.len().max(cells.len()), Column::default());
+            columns.resize(columns.len().max(cells.len()), ColumnWidth::default());
             for (column, cell) in columns.iter_mut().zip(cells).filter(|(_, cell)| cell.align == Align::Point)
             {
                 column.before_point = column.before_point.max(before_point(&cell.text));
@@ -216,7 +216,7 @@ impl Columns {
     }
 }
 
-impl Column {
+impl ColumnWidth {
     /// The blanks that stand before a cell's text.
     fn before(self, cell: &Cell) -> usize {
         match cell.align {

@@ -1,6 +1,6 @@
 //! What `budget` shows: the contributions, what they make together, and what that means for what is required.
 
-use kairotic_core::accuracy::{Budget, Cause, Contribution, Reach};
+use kairotic_core::accuracy::{Budget, Contribution, ErrorSource, Reach};
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
 use kairotic_core::signal::Need;
@@ -250,7 +250,7 @@ impl BudgetReport {
             _ => [&largest.reach, &budget.totals.worst].map(|reach| reach.worst_pulse().rounded(4)),
         };
         let mut lines = vec![format!("{}: {is} of the {all} of the worst case", largest.cause.words())];
-        if largest.cause == Cause::Load {
+        if largest.cause == ErrorSource::Load {
             lines
                 .push("calibrate the load that is there (scale --observed), or take a better one".to_owned());
             return lines;

@@ -115,12 +115,12 @@ impl Report for CalibrationReport {
 
     fn json(&self) -> Result<String> {
         #[derive(Serialize)]
-        struct Written<'r> {
+        struct WithKeys<'r> {
             write: Vec<Key>,
             #[serde(flatten)]
             report: &'r CalibrationReport,
         }
-        let written = Written { write: self.keys(), report: self };
+        let written = WithKeys { write: self.keys(), report: self };
         envelope("scale", written, &self.calibration.findings)
     }
 }

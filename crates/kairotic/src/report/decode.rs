@@ -1,7 +1,7 @@
 //! What `decode` shows of register values.
 
 use kairotic_core::decode::Reading;
-use kairotic_core::explain::Line as Sum;
+use kairotic_core::explain::ArithmeticLine;
 use serde::Serialize;
 
 use super::clock::{THROUGH, way_lines};
@@ -23,7 +23,7 @@ pub struct DecodeReport {
     pub around: Routing,
     /// The arithmetic, where it is wanted.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub explanation: Vec<Sum>,
+    pub explanation: Vec<ArithmeticLine>,
 }
 
 impl Report for DecodeReport {

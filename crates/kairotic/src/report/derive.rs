@@ -2,7 +2,7 @@
 
 use kairotic_core::board::Outcome;
 use kairotic_core::decode::PropertyChange;
-use kairotic_core::explain::Line as Sum;
+use kairotic_core::explain::ArithmeticLine;
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::search::{Derivation, FitOf, RankedSetting};
 use kairotic_core::target::{Active, Aim, Target};
@@ -34,7 +34,7 @@ pub struct DeriveReport {
     pub around: Routing,
     /// The arithmetic, where it is wanted.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub explanation: Vec<Sum>,
+    pub explanation: Vec<ArithmeticLine>,
     /// What becomes of it on its board, where it is a signal of one.
     #[serde(rename = "signal", skip_serializing_if = "Option::is_none")]
     pub outcome: Option<Outcome>,

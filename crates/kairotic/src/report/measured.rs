@@ -1,6 +1,6 @@
 //! What `budget --measured` shows: the clock that a measurement tells of, and registers for it.
 
-use kairotic_core::accuracy::{Measured, MeasuredClock, Measurement};
+use kairotic_core::accuracy::{BenchMeasurement, MeasuredClock, MeasuredQuantity};
 use serde::Serialize;
 
 use super::setting::{self, GIVES, WRITE};
@@ -16,7 +16,7 @@ pub struct MeasuredReport {
     pub clock: MeasuredClock,
     /// What was measured.
     #[serde(skip)]
-    pub measurement: Measurement,
+    pub measurement: BenchMeasurement,
     /// The signal's name, where it is one of a board.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub signal: Option<String>,
@@ -25,8 +25,8 @@ pub struct MeasuredReport {
 impl MeasuredReport {
     fn text(&self) -> String {
         match self.measurement.measured {
-            Measured::Frequency(frequency) => brief(frequency),
-            Measured::Pulse(pulse) => format!("a pulse of {}", brief(pulse)),
+            MeasuredQuantity::Frequency(frequency) => brief(frequency),
+            MeasuredQuantity::Pulse(pulse) => format!("a pulse of {}", brief(pulse)),
         }
     }
 }

@@ -150,7 +150,7 @@ impl Report for ScaleReport {
 
     fn json(&self) -> Result<String> {
         #[derive(Serialize)]
-        struct Written<'r> {
+        struct WithArithmetic<'r> {
             arithmetic: String,
             error_in_output: Option<InOutput>,
             #[serde(flatten)]
@@ -158,7 +158,7 @@ impl Report for ScaleReport {
         }
         let ScaledMap { request, form, error, .. } = &self.scaled;
         let (arithmetic, error_in_output) = (text(form, &request.map), self.in_output(*error)?);
-        envelope("scale", Written { arithmetic, error_in_output, report: self }, &self.findings)
+        envelope("scale", WithArithmetic { arithmetic, error_in_output, report: self }, &self.findings)
     }
 }
 

@@ -30,7 +30,7 @@ pub fn write_lines(writes: &[FieldWrite]) -> Vec<Line> {
 
 /// What the pin will do.
 pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockError>) -> Vec<Line> {
-    let mut rows = Rows(Vec::new());
+    let mut rows = SettingRows(Vec::new());
     let error = fit.map(|fit| match fit.window {
         Some(window) => format!("inside {window}"),
         None => frequency_error(fit.frequency_error, fit.frequency_exact),
@@ -84,9 +84,9 @@ pub fn gives(setting: &Setting, fit: Option<&Fit>, clock_error: Option<&ClockErr
     rows.0
 }
 
-struct Rows(Vec<Line>);
+struct SettingRows(Vec<Line>);
 
-impl Rows {
+impl SettingRows {
     fn add(&mut self, figure: &str, value: impl Into<String>, note: impl Into<String>) {
         self.0.push(Line::Row(vec![Cell::left(figure), Cell::point(value), Cell::left(note)]));
     }

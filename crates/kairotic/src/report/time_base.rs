@@ -1,6 +1,6 @@
 //! What `derive --tick` shows: a counter tick, and the counter that makes it.
 
-use kairotic_core::explain::Line as Sum;
+use kairotic_core::explain::ArithmeticLine;
 use kairotic_core::search::{TickSetting, TimeBase};
 use serde::Serialize;
 
@@ -23,7 +23,7 @@ pub struct TimeBaseReport {
     pub around: Routing,
     /// The arithmetic, where it is wanted.
     #[serde(skip_serializing_if = "Vec::is_empty")]
-    pub explanation: Vec<Sum>,
+    pub explanation: Vec<ArithmeticLine>,
 }
 
 impl Report for TimeBaseReport {

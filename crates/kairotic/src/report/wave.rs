@@ -78,7 +78,7 @@ impl WaveReport {
             let edges: Vec<(f64, bool)> =
                 signal.drawn.iter().map(|(at, level)| (time(*at as f64), *level == Logic::High)).collect();
             let lengths = lengths(&signal.drawn);
-            let length = |(from, to): Ends, what: &str| {
+            let length = |(from, to): TickSpan, what: &str| {
                 let words = shown::<TimeDimension>(seconds((to - from) as f64), 6);
                 (time(from as f64), time(to as f64), format!("{what}{words}"))
             };
@@ -112,11 +112,11 @@ impl WaveReport {
 }
 
 /// From one tick to another.
-type Ends = (u64, u64);
+type TickSpan = (u64, u64);
 
 /// The ends of a whole period and of the high time in it: the second one where there is one, since the first may begin
 /// anywhere.
-fn lengths(edges: &[(u64, Logic)]) -> (Option<Ends>, Option<Ends>) {
+fn lengths(edges: &[(u64, Logic)]) -> (Option<TickSpan>, Option<TickSpan>) {
     let rises = edges.iter().filter(|(_, level)| *level == Logic::High).map(|(at, _)| *at);
     let (rise, next) = match rises.take(3).collect::<Vec<u64>>().as_slice() {
         [_, rise, next] | [rise, next] => (*rise, Some(*next)),

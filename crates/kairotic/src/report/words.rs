@@ -1,6 +1,6 @@
 //! Quantities and errors in the words that the pages share.
 
-use kairotic_core::explain::Line as Sum;
+use kairotic_core::explain::ArithmeticLine;
 use kairotic_core::part::ClockInput;
 use kairotic_core::quantity::{Deviation, Dimension, Frequency, Quantity, Rational, Time, Tolerance, show};
 use kairotic_core::target::Active;
@@ -72,8 +72,10 @@ pub fn division(divider: Rational) -> String {
 }
 
 /// The arithmetic, line by line.
-pub fn working(sums: &[Sum]) -> impl Iterator<Item = Line> + '_ {
-    sums.iter().map(|Sum { name, sum }| Line::Row(vec![Cell::left(name.clone()), Cell::left(sum.clone())]))
+pub fn working(sums: &[ArithmeticLine]) -> impl Iterator<Item = Line> + '_ {
+    sums.iter().map(|ArithmeticLine { name, sum }| {
+        Line::Row(vec![Cell::left(name.clone()), Cell::left(sum.clone())])
+    })
 }
 
 /// What a clock does after reset, in a few words.

@@ -2,13 +2,13 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::{Check, Path, mode_path};
+use super::{PartCheck, Path, mode_path};
 use crate::part::{ChannelWrite, DeadSegment, DeadTime, Register, SetupWrite, Steps, Timer, register};
 
 /// More divisions than this make no sense, and a search would have to hold them all.
 const MOST_PRODUCTS: u64 = 1 << 20;
 
-impl Check<'_> {
+impl PartCheck<'_> {
     /// Checks a block as one instance sees it, all names filled in.
     pub(super) fn timer(&mut self, instance: &Path, block_name: &str, timer: &Timer) {
         let block = &timer.block;

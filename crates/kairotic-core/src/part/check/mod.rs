@@ -14,7 +14,7 @@ use crate::quantity::Frequency;
 
 /// One thing wrong with a family file.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Problem {
+pub struct PartProblem {
     /// Where it stands.
     pub path: Path,
     /// What is wrong and what would be right.
@@ -22,21 +22,21 @@ pub struct Problem {
 }
 
 /// Everything wrong with a family file; nothing when it is sound.
-pub fn problems(part: &Part) -> Vec<Problem> {
-    let mut check = Check { part, found: Vec::new() };
+pub fn problems(part: &Part) -> Vec<PartProblem> {
+    let mut check = PartCheck { part, found: Vec::new() };
     check.part();
     check.found
 }
 
-struct Check<'p> {
+struct PartCheck<'p> {
     part: &'p Part,
-    found: Vec<Problem>,
+    found: Vec<PartProblem>,
 }
 
-impl Check<'_> {
+impl PartCheck<'_> {
     /// Notes a problem once: instances of one block show its problems again.
     fn report(&mut self, path: &Path, message: impl Into<String>) {
-        let problem = Problem { path: path.clone(), message: message.into() };
+        let problem = PartProblem { path: path.clone(), message: message.into() };
         if !self.found.contains(&problem) {
             self.found.push(problem);
         }

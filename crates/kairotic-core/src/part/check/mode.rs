@@ -1,12 +1,12 @@
 //! A mode: its top, its laws, and the points at which its output becomes constant.
 
-use super::{Check, Path};
+use super::{PartCheck, Path};
 use crate::part::{CompareLaw, ComparePoint, LinearLaw, Mode, Timer, TopSource};
 
 /// The largest coefficient of a law. Silicon stays far below; beyond it, laws could not be played out quickly.
 const LARGEST_COEFFICIENT: u32 = 64;
 
-impl Check<'_> {
+impl PartCheck<'_> {
     pub(super) fn mode(&mut self, path: &Path, timer: &Timer, mode: &Mode) {
         let before = self.found.len();
         self.name(&path.key("name"), &mode.name);

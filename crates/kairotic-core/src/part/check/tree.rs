@@ -2,11 +2,11 @@
 
 use std::collections::BTreeSet;
 
-use super::{Check, Path};
+use super::{PartCheck, Path};
 use crate::part::{ClockNode, ClockTree, NodeInput, Scale};
 use crate::quantity::{Frequency, Range};
 
-impl Check<'_> {
+impl PartCheck<'_> {
     /// Checks the clock tree, where there is one, and that the clocks are nodes of it.
     pub(super) fn tree(&mut self) {
         let part = self.part;

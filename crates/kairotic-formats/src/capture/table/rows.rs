@@ -8,7 +8,7 @@ use super::TICK_PLACES;
 use super::sniff::{Column, Sniffed};
 
 /// A column of levels, with the level that it has and the digit that stood for it.
-struct Level<'s> {
+struct LevelColumn<'s> {
     signal: u32,
     column: &'s Column,
     known: Option<Logic>,
@@ -18,8 +18,8 @@ struct Level<'s> {
 /// Rows as they come.
 pub(super) struct Rows<'s, 'a, 'e> {
     sniffed: &'s Sniffed,
-    levels: Vec<Level<'s>>,
-    clock: Clock,
+    levels: Vec<LevelColumn<'s>>,
+    clock: TimeColumn,
     /// Rows without all their cells.
     short: u64,
     /// Rows that changed a level.
@@ -33,11 +33,11 @@ impl<'s, 'a, 'e> Rows<'s, 'a, 'e> {
     pub(super) fn of(sniffed: &'s Sniffed, chosen: &[bool], batches: Batches<'a, 'e>) -> Self {
         let columns = (0_u32..).zip(&sniffed.columns);
         let columns = columns.filter(|(place, _)| chosen.get(*place as usize) == Some(&true));
-        let levels = columns.map(|(signal, column)| Level { signal, column, known: None, digit: None });
+        let levels = columns.map(|(signal, column)| LevelColumn { signal, column, known: None, digit: None });
         Self {
             sniffed,
             levels: levels.collect(),
-            clock: Clock::default(),
+            clock: TimeColumn::default(),
             short: 0,
             changed: 0,
             line: sniffed.first_line,
@@ -95,7 +95,7 @@ impl<'s, 'a, 'e> Rows<'s, 'a, 'e> {
                 _ => return None,
             }
         };
-        let digit = |level: &Level<'_>| {
+        let digit = |level: &LevelColumn<'_>| {
             let place = level.column.place.checked_sub(1).filter(|place| *place < columns)?;
             cells.get(place * 2).copied()
         };
@@ -115,7 +115,7 @@ impl<'s, 'a, 'e> Rows<'s, 'a, 'e> {
     }
 
     /// Takes over the digits that differ from those before.
-    fn change(&mut self, at: u64, digit: impl Fn(&Level<'_>) -> Option<u8>) {
+    fn change(&mut self, at: u64, digit: impl Fn(&LevelColumn<'_>) -> Option<u8>) {
         let mut changes = false;
         for level in &mut self.levels {
             let Some(digit) = digit(level).filter(|digit| level.digit != Some(*digit)) else { continue };
@@ -171,7 +171,7 @@ impl<'s, 'a, 'e> Rows<'s, 'a, 'e> {
             None => self.clock.sample(),
         };
         let mut changes = false;
-        for Level { signal, column, known, digit } in &mut self.levels {
+        for LevelColumn { signal, column, known, digit } in &mut self.levels {
             let Some(cell) = cells.get(column.place) else {
                 self.short += 1;
                 break;
@@ -219,7 +219,7 @@ const fn ends_in(number: u64, zeros: u32) -> bool {
 
 /// Times as they come, counted from the first.
 #[derive(Debug)]
-struct Clock {
+struct TimeColumn {
     start: Option<i64>,
     now: u64,
     /// The largest power of ten that all times are multiples of: its number of zeros.
@@ -229,13 +229,13 @@ struct Clock {
     rows: u64,
 }
 
-impl Default for Clock {
+impl Default for TimeColumn {
     fn default() -> Self {
         Self { start: None, now: 0, zeros: ZEROS, step: None, rows: 0 }
     }
 }
 
-impl Clock {
+impl TimeColumn {
     fn time(&mut self, time: i64) -> Option<u64> {
         let start = *self.start.get_or_insert(time);
         let at = u64::try_from(time.checked_sub(start)?).ok()?;

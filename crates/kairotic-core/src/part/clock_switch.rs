@@ -7,14 +7,14 @@ use super::{ClockTree, NodeInput, Part};
 /// What switches on a clock that is off after reset.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct ClockOff {
+pub struct ClockSwitch {
     /// The field that chooses where it comes from.
     pub field: String,
     /// The field's values that switch it on, each with what it then comes from.
     pub choices: Vec<(u64, String)>,
 }
 
-impl ClockOff {
+impl ClockSwitch {
     /// The choices in a sentence: `1 the PLL, 2 the crystal`.
     pub fn told(&self) -> String {
         let one = |(code, from): &(u64, String)| format!("{code} {from}");
@@ -33,7 +33,7 @@ impl Part {
 }
 
 impl ClockTree {
-    fn off_after_reset(&self, node: &str) -> Option<ClockOff> {
+    fn off_after_reset(&self, node: &str) -> Option<ClockSwitch> {
         match &self.node(node).ok()?.input {
             NodeInput::Oscillator(_) | NodeInput::External(_) => None,
             NodeInput::Node(from) => self.off_after_reset(from),
@@ -43,7 +43,7 @@ impl ClockTree {
                     None => {
                         let title = |from: &str| self.node(from).map_or(from, |node| &node.title).to_owned();
                         let choices = routes.iter().map(|route| (route.code, title(&route.from))).collect();
-                        Some(ClockOff { field: slot.join(", "), choices })
+                        Some(ClockSwitch { field: slot.join(", "), choices })
                     }
                 }
             }
