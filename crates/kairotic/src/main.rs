@@ -13,6 +13,7 @@ mod format;
 mod hints;
 mod interrupted;
 mod part_library;
+mod picture_file;
 mod report;
 mod status;
 

@@ -1,18 +1,19 @@
 //! The budget of a signal: a setting derived for it, and everything that takes it away from what is wanted.
 
-use crate::load::LoadKind;
+mod remedy;
+
 use serde::Serialize;
 
+pub use self::remedy::{Improvement, SpecChange};
 use super::clock_errors::{ClockErrors, Statement};
 use super::contribution::{Contribution, ErrorSource, Nature, Reach};
 use super::judge::judge;
-use super::remedy::{Improvement, remedy};
 use super::totals::{Likely, Totals, reaches, sums};
 use super::update::{Update, update};
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::finding::{self, ClockErrorAboveNeed, Finding, FractionalJitter, UpdateNotBuffered};
-use crate::load::{Load, Realised};
+use crate::load::{Load, LoadKind, Realised};
 use crate::quantity::LoadLevel;
 use crate::quantity::{Deviation, Duty, Figure, Frequency, Range, Rational, Time};
 use crate::requirement::{RequirementCheck, Verdict};
@@ -66,9 +67,9 @@ pub(super) fn active((pulse, period): (Time, Time)) -> Result<Realised> {
 /// As [`derive`](crate::search::derive()); [`Error::NoSignal`] for a target without duty or pulse.
 pub fn budget(spec: &SignalSpec<'_>) -> Result<Budget> {
     let mut budget = drawn_up(spec, SearchOptions::default())?;
-    budget.remedy = remedy(spec, &budget)?;
+    budget.remedy = remedy::remedy(spec, &budget)?;
     if let Some(glitch) = budget.update.glitch {
-        let buffered = super::remedy::buffered(spec)?;
+        let buffered = remedy::buffered(spec)?;
         let safe = budget.update.safe_until.unwrap_or(Time::ZERO);
         budget.findings.push(UpdateNotBuffered { glitch, safe, buffered }.into());
     }

@@ -12,16 +12,14 @@ mod judge;
 mod measured;
 #[cfg(feature = "simulation")]
 mod population;
-mod remedy;
 mod totals;
 mod update;
 
-pub use self::budget::{Budget, budget};
+pub use self::budget::{Budget, Improvement, SpecChange, budget};
 pub use self::clock_errors::Statement;
 pub use self::contribution::{Contribution, ErrorSource, Nature, Reach};
 pub use self::measured::{BenchMeasurement, MeasuredClock, MeasuredQuantity, measured};
 #[cfg(feature = "simulation")]
 pub use self::population::{Bin, MeasuredError, Population, Share, population};
-pub use self::remedy::{Improvement, SpecChange};
 pub use self::totals::{COVERAGE, Likely, Totals};
 pub use self::update::Update;

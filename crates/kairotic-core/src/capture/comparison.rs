@@ -4,12 +4,11 @@
 use serde::{Serialize, Serializer};
 
 use super::cause::{Cause, Clues};
-use super::common::shared;
-
 use super::measurement::{Measurement, Timing};
 use super::recorder::Recorder;
 use super::requirements::{self, Allowed};
 use super::results::MeasuredRatio;
+use super::shared_clock::shared;
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{

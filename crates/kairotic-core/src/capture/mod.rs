@@ -22,6 +22,7 @@ mod recorder;
 mod requirements;
 mod results;
 pub(crate) mod segments;
+mod shared_clock;
 mod spread;
 #[cfg(test)]
 mod tests;

@@ -229,9 +229,3 @@ pub(super) fn code(steps: &Steps, number: u64) -> u64 {
         _ => number.saturating_sub(steps.written_less()),
     }
 }
-
-/// A frequency for messages: exact where that is short.
-pub(super) fn brief(frequency: Frequency) -> String {
-    let exact = frequency.told();
-    if exact.len() > 14 { frequency.rounded(7) } else { exact }
-}

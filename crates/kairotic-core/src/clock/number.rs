@@ -1,6 +1,5 @@
 //! What a node does to a frequency, as numbers.
 
-use super::arrange::brief;
 use super::path::Hop;
 use crate::error::OrOverflow;
 use crate::error::Result;
@@ -101,4 +100,10 @@ fn outside(
     let (side, end) = if frequency < limits.low { ("below", limits.low) } else { ("above", limits.high) };
     let gap = if what.is_empty() { "" } else { " " };
     Some(format!("{what}{gap}{} would be {}, {side} its {end}", node.title, brief(frequency)))
+}
+
+/// A frequency for messages: exact where that is short.
+pub(super) fn brief(frequency: Frequency) -> String {
+    let exact = frequency.told();
+    if exact.len() > 14 { frequency.rounded(7) } else { exact }
 }

@@ -1,8 +1,8 @@
 //! What is or may be wrong with registers that were decoded.
 
 use super::clock_suspects::clock_suspects;
+use super::expectation::Expectation;
 use super::off_by_one::off_by_one;
-use super::reading::Expectation;
 use super::single_change::single_changes;
 use crate::error::OrOverflow;
 use crate::error::Result;

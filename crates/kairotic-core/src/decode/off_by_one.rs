@@ -1,6 +1,6 @@
 //! Registers that hold a count where one less is written.
 
-use super::reading::Expectation;
+use super::expectation::Expectation;
 use crate::error::Result;
 use crate::finding::{DividerOffByOne, Finding, RegisterSlip, Severity, TopOffByOne};
 use crate::part::{Mode, Steps, Timer, TopSource};

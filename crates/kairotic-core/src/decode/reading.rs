@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::expectation::Expectation;
 use super::findings;
 use super::mode_inference::ModeInference;
 use crate::error::{Error, Result};
@@ -55,15 +56,6 @@ pub struct Reading {
     /// What is or may be wrong.
     #[serde(skip)]
     pub findings: Vec<Finding>,
-}
-
-/// How a decoded frequency compares with what was meant.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct Expectation {
-    /// What was meant.
-    pub frequency: Frequency,
-    /// Realised over meant, less one.
-    pub error: Deviation,
 }
 
 /// Decodes register values of a timer.

@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 
+use super::Kind;
 use super::Realised;
-use super::calibrate::{Calibrated, Sheet, Through, duty};
 use super::keys::LoadKey;
-use super::kind::{KeyFigure, Kind, KindEntry, LoadKind};
+use super::kind::{KeyFigure, KindEntry, LoadKind};
+use super::sheet::{Calibrated, Sheet, Through, duty};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::quantity::{Duty, Figure, LoadLevel, Power, Rational, Resistance, Voltage};

@@ -1,49 +1,14 @@
 //! A setting as the load sees it: levels, steps, and what it does not tolerate.
 
-use super::LoadKind;
-use serde::Serialize;
-
-use super::{Arming, Load, Realised};
+use super::driven::Driven;
+use super::kind::LoadKind;
+use super::{Load, Realised};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{Finding, FrameRateOutsideLoad, PulseOutsideLoad};
-use crate::quantity::{LoadLevel, Rational, Time, Voltage};
+use crate::quantity::{LoadLevel, Rational, Time};
 use crate::setting::{Output, Setting};
 use crate::target::Span;
-
-/// The change of pulse that a servo does not follow.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-pub struct DeadBand {
-    /// As a pulse.
-    pub pulse: Time,
-    /// In the load's unit.
-    pub level: LoadLevel,
-}
-
-/// A setting as its load sees it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-pub struct Driven {
-    /// The load's name.
-    pub load: String,
-    /// The word for its kind.
-    pub kind: &'static str,
-    /// What its own unit measures.
-    pub measures: &'static str,
-    /// The level of each output.
-    pub outputs: Vec<LoadLevel>,
-    /// The largest change that one step makes, inside the load's span.
-    pub step: LoadLevel,
-    /// How many steps lie inside the load's span.
-    pub steps: u64,
-    /// The average voltage at the first output's duty, at a motor.
-    pub average: Option<Voltage>,
-    /// What the lines of a bridge do, at a motor.
-    pub lines: Option<&'static str>,
-    /// Changes that a servo does not follow, as a pulse and as an angle.
-    pub dead_band: Option<DeadBand>,
-    /// What a speed controller wants to see before it lets the motor turn.
-    pub arming: Option<Arming>,
-}
 
 /// What a load makes of a setting. `asked` is the level that was wanted: its sign is the direction.
 ///

@@ -2,9 +2,10 @@
 
 use serde::Serialize;
 
+use super::Kind;
 use super::Realised;
 use super::keys::{Keys, LoadKey};
-use super::kind::{Kind, KindEntry, LoadKind};
+use super::kind::{KindEntry, LoadKind};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{Finding, VisibleFlicker};

@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 
-use super::calibrate::{Calibrated, Sheet, Through, duty, refused};
+use super::Kind;
 use super::keys::{Keys, LoadKey};
-use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
+use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
+use super::sheet::{Calibrated, Sheet, Through, duty, refused};
 use super::{Driven, ObservedValue, Realised};
 use crate::error::OrOverflow;
 use crate::error::Result;

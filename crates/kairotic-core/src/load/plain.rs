@@ -2,8 +2,9 @@
 
 use serde::Serialize;
 
+use super::Kind;
 use super::Realised;
-use super::kind::{Kind, KindEntry, LoadKind};
+use super::kind::{KindEntry, LoadKind};
 use crate::error::Result;
 use crate::quantity::{Duty, LoadLevel, Rational};
 use crate::target::Active;

@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 
-use super::calibrate::{Calibrated, Sheet, Through, pulse};
+use super::Kind;
 use super::keys::{Keys, LoadKey};
-use super::kind::{KeyFigure, Kind, KindEntry, LoadKind};
+use super::kind::{KeyFigure, KindEntry, LoadKind};
 use super::line::TwoPointLine;
+use super::sheet::{Calibrated, Sheet, Through, pulse};
 use super::{DeadBand, Driven, Realised};
 use crate::error::Result;
 use crate::quantity::{Angle, Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};

@@ -2,10 +2,12 @@
 
 use serde::Serialize;
 
-use super::calibrate::{Calibrated, Sheet, Through, pulse, refused};
+use super::Kind;
+use super::driven::Arming;
 use super::keys::{Keys, LoadKey};
-use super::kind::{KeyFigure, Kind, KindEntry, LoadKind, Seen};
+use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
+use super::sheet::{Calibrated, Sheet, Through, pulse, refused};
 use super::{Driven, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
@@ -23,15 +25,6 @@ pub struct SpeedController {
     pub arming: Option<Arming>,
     /// The frame rates that it tolerates.
     pub frame: Option<Range<Frequency>>,
-}
-
-/// What a speed controller wants to see before it lets the motor turn.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-pub struct Arming {
-    /// The pulse.
-    pub pulse: Time,
-    /// For how long.
-    pub hold: Time,
 }
 
 impl SpeedController {

@@ -1,9 +1,33 @@
 //! What can be wrong with a quantity.
 
-use super::parse::TextProblem;
-
 /// A result with this room's error.
 pub(super) type Result<T, E = QuantityError> = std::result::Result<T, E>;
+
+/// What is wrong with a text that should have been a quantity.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum TextProblem {
+    /// There is nothing.
+    Empty,
+    /// It does not begin with a number.
+    NotANumber,
+    /// The number has no unit.
+    MissingUnit,
+    /// The number is followed by something that is no unit of this quantity.
+    WrongUnit {
+        /// What stands there.
+        unit: String,
+        /// The unit that was probably meant, if one is near.
+        nearest: Option<&'static str>,
+    },
+    /// Digits are missing after a point, a slash or an underscore.
+    MissingDigits,
+    /// The number needs more than 127 bits.
+    TooLarge,
+    /// A division by zero.
+    ZeroDenominator,
+    /// A range without two dots, or a tolerance without its sign.
+    MissingSeparator(&'static str),
+}
 
 /// What can be wrong with a quantity.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]

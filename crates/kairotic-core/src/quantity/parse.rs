@@ -8,34 +8,8 @@
 //! ```
 
 use super::dimension::{DeviationDimension, Dimension, Unit};
-use super::error::{QuantityError, Result};
+use super::error::{QuantityError, Result, TextProblem};
 use super::{Deviation, Quantity, Range, Rational, Tolerance};
-
-/// What is wrong with a text that should have been a quantity.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum TextProblem {
-    /// There is nothing.
-    Empty,
-    /// It does not begin with a number.
-    NotANumber,
-    /// The number has no unit.
-    MissingUnit,
-    /// The number is followed by something that is no unit of this quantity.
-    WrongUnit {
-        /// What stands there.
-        unit: String,
-        /// The unit that was probably meant, if one is near.
-        nearest: Option<&'static str>,
-    },
-    /// Digits are missing after a point, a slash or an underscore.
-    MissingDigits,
-    /// The number needs more than 127 bits.
-    TooLarge,
-    /// A division by zero.
-    ZeroDenominator,
-    /// A range without two dots, or a tolerance without its sign.
-    MissingSeparator(&'static str),
-}
 
 /// Reads a quantity of dimension `D`, for example `25kHz`, `1.5 ms`, `48/7MHz` or `16_000_000Hz`.
 ///

@@ -4,7 +4,8 @@ use num_rational::BigRational;
 use proptest::prelude::*;
 
 use super::QuantityError;
-use super::parse::{self, TextProblem};
+use super::error::TextProblem;
+use super::parse;
 use super::{Deviation, Duty, Frequency, Quantity, Rational, Time};
 
 /// One test for each line: name, dimension, text, numerator and denominator in base units.

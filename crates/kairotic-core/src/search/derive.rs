@@ -2,7 +2,9 @@
 
 use serde::Serialize;
 
-use super::candidates::{Candidate, Frame, Search};
+use super::candidate::Candidate;
+use super::candidates::window::PeriodWindow;
+use super::candidates::{Frame, Search};
 use super::channels::{ModeChannels, fitting_modes, no_mode, span_channel};
 use super::exact_top;
 use super::findings;
@@ -10,7 +12,6 @@ use super::fit::{RankedSetting, ranked};
 use super::rank::Prefer;
 use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
-use super::window::PeriodWindow;
 use crate::error::OrOverflow;
 use crate::error::{Error, NoModeReason, Result};
 use crate::finding::{Finding, SettingsLeftOut};

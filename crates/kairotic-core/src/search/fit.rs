@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 
-use super::candidates::{Candidate, Search};
+use super::candidate::Candidate;
+use super::candidates::Search;
 use super::channels::{no_mode, span_channel};
 use crate::error::Result;
 use crate::error::{NoModeReason, OrOverflow};

@@ -1,5 +1,6 @@
 //! The search for settings: every mode and divider of a timer, ranked, with what else is worth a look.
 
+mod candidate;
 mod candidates;
 mod channels;
 mod closest;
@@ -13,7 +14,6 @@ mod reach;
 mod reasons;
 mod shortlist;
 mod time_base;
-mod window;
 
 pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
 pub(crate) use self::derive::leading;

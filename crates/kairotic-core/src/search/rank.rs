@@ -8,7 +8,7 @@
 
 use std::cmp::{Ordering, Reverse};
 
-use super::candidates::Candidate;
+use super::candidate::Candidate;
 
 /// What leads instead of the score.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

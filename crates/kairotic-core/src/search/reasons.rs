@@ -2,7 +2,7 @@
 
 use std::cmp::Reverse;
 
-use super::candidates::Candidate;
+use super::candidate::Candidate;
 use super::rank::{self, Prefer};
 use crate::target::{Aim, Target};
 

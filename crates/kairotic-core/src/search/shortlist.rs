@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::candidates::Candidate;
+use super::candidate::Candidate;
 use super::rank::{self, Prefer};
 
 /// So many of the leading candidates are kept.

@@ -1,6 +1,6 @@
 //! From a wanted dead time to a code, and back.
 
-use super::evaluate::{PlannedChannel, PlannedDeadTime};
+use super::{PlannedChannel, PlannedDeadTime};
 use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};

@@ -1,6 +1,6 @@
 //! What any setting shows to be wrong, however it was come by.
 
-use super::evaluate::{Constant, Setting};
+use super::{Constant, Setting};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::evaluate::{RegisterPlan, Setting};
+use super::{RegisterPlan, Setting};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::part::{Dither, Mode, Timer};

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::evaluate::{Output, PlannedDeadTime, Setting};
+use super::{Output, PlannedDeadTime, Setting};
 use crate::error::{Error, Result};
 use crate::part::{
     Channel, CompareLaw, DeadTime, DeadUnit, Field, Mode, Pointer, Polarity, Slot, Steps, Timer,
@@ -64,8 +64,18 @@ impl FieldWrite {
     }
 }
 
+impl Setting {
+    /// Every field to write on the timer that the setting is for, the numbers first.
+    ///
+    /// # Errors
+    /// Those of a setting of another timer: names that this one does not have.
+    pub fn writes(&self, timer: &Timer) -> Result<Vec<FieldWrite>> {
+        writes(timer, timer.mode(&self.plan.mode)?, self)
+    }
+}
+
 /// Every field that makes the waveform: divider, top and compares first, then what chooses and switches.
-pub(crate) fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
+fn writes(timer: &Timer, mode: &Mode, setting: &Setting) -> Result<Vec<FieldWrite>> {
     let Setting { plan, divisions, ticks, outputs, .. } = setting;
     let mut list = WriteList { timer, top: plan.top, writes: Vec::new() };
     list.dividers(&plan.dividers, divisions)?;

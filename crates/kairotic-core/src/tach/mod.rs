@@ -5,7 +5,7 @@
 //! 1 / (P · t · C · (C + 1)) apart, which grows with the square of the speed. A *window* counts the pulses in a time T:
 //! its readings lie 1 / (P · T) apart at every speed. They are equally fine at n = 1 / (P · √(t · T)).
 
-mod findings;
+mod at_speed;
 mod interval;
 mod plan;
 #[cfg(feature = "capture")]
@@ -16,8 +16,9 @@ mod speed_meter;
 mod tests;
 mod window;
 
+pub use self::at_speed::{AtSpeed, Method, SpeedReading};
 pub use self::interval::{Interval, gap};
-pub use self::plan::{AtSpeed, Method, Recommendation, SpeedReading, TachPlan, TachRequest, plan};
+pub use self::plan::{Recommendation, TachPlan, TachRequest, plan};
 #[cfg(feature = "capture")]
 pub use self::results::{MeasuredSpeed, SpeedReadings, SpeedResult, SpeedSegment, Stop};
 #[cfg(feature = "capture")]

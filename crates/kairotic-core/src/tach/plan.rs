@@ -1,8 +1,10 @@
 //! Both methods set up for a speed's range, and which of them tells it more finely where.
 
+mod findings;
+
 use serde::Serialize;
 
-use super::findings;
+use super::at_speed::{AtSpeed, SpeedReading};
 use super::interval::{Interval, TimedPulses};
 use super::window::Window;
 use crate::error::OrOverflow;
@@ -82,60 +84,6 @@ impl Recommendation {
             Self::Period => "period",
             Self::Window => "window",
             Self::Both => "both",
-        }
-    }
-}
-
-/// One reading of a speed.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct SpeedReading {
-    /// What is counted.
-    pub counts: u64,
-    /// How far the next reading lies.
-    pub step: Speed,
-    /// How long it takes.
-    pub takes: Time,
-}
-
-/// Both methods at one speed.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct AtSpeed {
-    /// The speed.
-    pub speed: Speed,
-    /// From one pulse to the next, where the timer can capture.
-    pub interval: Option<SpeedReading>,
-    /// Over a whole turn, where that is more than one pulse.
-    pub turn: Option<SpeedReading>,
-    /// In a window.
-    pub window: SpeedReading,
-}
-
-/// One of the two methods.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Method {
-    /// From one pulse to the next.
-    Period,
-    /// Pulses in a window.
-    Window,
-}
-
-impl Method {
-    /// The word for it.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::Period => "period",
-            Self::Window => "window",
-        }
-    }
-}
-
-impl AtSpeed {
-    /// The method whose readings lie closer together.
-    pub fn finer(&self) -> Method {
-        match &self.interval {
-            Some(interval) if interval.step <= self.window.step => Method::Period,
-            _ => Method::Window,
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::plan::SpeedReading;
+use super::at_speed::SpeedReading;
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::quantity::{Range, Rational, Speed, Time};

@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 use clap::Args;
 
 use super::typed::{Refusal, file};
-use crate::chart::PictureFile;
 use crate::fault::Result;
+use crate::picture_file::PictureFile;
 
 /// A picture of the result.
 #[derive(Debug, Args)]

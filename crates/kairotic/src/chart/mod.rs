@@ -13,16 +13,10 @@ mod steps;
 mod style;
 mod wave;
 
-use std::io::Write;
-use std::path::Path;
-
 use plotters::backend::{BitMapBackend, SVGBackend};
 use plotters::coord::Shift;
 use plotters::drawing::{DrawingArea, DrawingAreaErrorKind, IntoDrawingArea};
 use plotters::prelude::DrawingBackend;
-
-use crate::atomic_file::Destination;
-use crate::fault::Fault;
 
 pub use self::bars::Bars;
 pub use self::capture::{Band, Bins, CapturePlot};
@@ -55,37 +49,6 @@ pub enum PlotError {
     Drawing(String),
 }
 
-/// A picture that is asked for: what it is written as, and where.
-#[derive(Debug, Clone)]
-pub struct PictureFile {
-    picture: Picture,
-    destination: Destination,
-}
-
-impl PictureFile {
-    /// The picture that goes to a file, looked at before all the work that it takes. A name that does not end in `.svg` is
-    /// one of pixels.
-    ///
-    /// # Errors
-    /// As [`Destination::of`].
-    pub fn of(path: &Path, force: bool, read: Option<&Path>) -> Result<Self, Fault> {
-        let scalable = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("svg"));
-        let picture = if scalable { Picture::Svg } else { Picture::Png };
-        Ok(Self { picture, destination: Destination::of("plot", path, force, read)? })
-    }
-
-    /// Draws a figure to the file, whole or not at all.
-    ///
-    /// # Errors
-    /// [`Fault::Plot`], and [`Fault::Save`] for a place that cannot be written.
-    pub fn save(self, figure: &impl Drawing) -> Result<(), Fault> {
-        let bytes = render(figure, self.picture)?;
-        let mut file = self.destination.clone().begin()?;
-        file.write_all(&bytes).map_err(|error| self.destination.fault(error))?;
-        file.finish()
-    }
-}
-
 /// Something that can be drawn.
 pub trait Drawing {
     /// Draws it on an empty ground.
@@ -99,7 +62,7 @@ pub trait Drawing {
 ///
 /// # Errors
 /// [`PlotError`].
-fn render(figure: &impl Drawing, picture: Picture) -> Result<Vec<u8>, PlotError> {
+pub fn render(figure: &impl Drawing, picture: Picture) -> Result<Vec<u8>, PlotError> {
     style::register_font()?;
     match picture {
         Picture::Svg => {

@@ -11,10 +11,10 @@ use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
 use crate::atomic_file::Destination;
-use crate::chart::PictureFile;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
+use crate::picture_file::PictureFile;
 use crate::report::wave::{LevelAt, WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.

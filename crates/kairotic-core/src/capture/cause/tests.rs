@@ -1,7 +1,7 @@
 //! What a frequency is put down to, by intervals that are added up by hand.
 
 use super::*;
-use crate::capture::common::shared;
+use crate::capture::shared_clock::shared;
 
 const PPM: f64 = 1e-6;
 

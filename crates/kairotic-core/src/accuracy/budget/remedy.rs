@@ -4,8 +4,9 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::budget::{Budget, drawn_up};
-use super::contribution::ErrorSource;
+use super::super::contribution::ErrorSource;
+use super::super::totals::reaches;
+use super::{Budget, drawn_up};
 use crate::error::Result;
 use crate::finding::Remedy;
 use crate::part::UpdatePoint;
@@ -109,7 +110,7 @@ fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: ErrorSource) -> Resu
         let clock = Tolerance { nominal, ..now.derivation.clock };
         // From the same oscillator, by way of a PLL: it is off as far as now.
         let off = now.contributions.iter().filter(|one| one.cause.is_clock()).cloned().collect::<Vec<_>>();
-        let [worst, _] = super::totals::reaches(&off)?;
+        let [worst, _] = reaches(&off)?;
         let given = now.derivation.clock.deviation > Deviation::ZERO;
         let temperature = if given { spec.conditions.temperature } else { Some(worst.frequency) };
         let trial = SignalSpec {

@@ -3,9 +3,10 @@
 //! Of each division the largest top inside the window has the most steps; those below it that make every signal exact,
 //! or every period the same, are looked at as well.
 
-use super::candidates::{Candidate, Frame, Held, Search};
-use super::rank;
-use super::shortlist::Shortlist;
+use super::super::candidate::Candidate;
+use super::super::rank;
+use super::super::shortlist::Shortlist;
+use super::{Frame, Held, Search};
 use crate::error::{Error, Result};
 use crate::part::CompareLaw;
 use crate::setting::active;

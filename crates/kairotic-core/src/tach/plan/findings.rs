@@ -1,7 +1,7 @@
 //! What can be wrong with a timer that is to measure a speed.
 
-use super::interval::gap;
-use super::plan::{Recommendation, TachPlan};
+use super::super::interval::gap;
+use super::{Recommendation, TachPlan};
 use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{
