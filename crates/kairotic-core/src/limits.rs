@@ -1,4 +1,11 @@
 //! What input may cost: each limit in one place, with the word that its refusals use. docs/limits.md lists them.
+//!
+//! ```
+//! use kairotic_core::limits::SIGNALS;
+//!
+//! let refusal = SIGNALS.refusal("the capture has", 70_000);
+//! assert_eq!(refusal, "the capture has 70000 signals, and at most 65536 are taken");
+//! ```
 
 /// The most that is read of something, written, or computed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

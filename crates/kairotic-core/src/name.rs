@@ -1,4 +1,12 @@
 //! Names that come from outside, and go into every output: onto terminals, into tables, pictures and captures.
+//!
+//! ```
+//! use kairotic_core::name::{distinct, refused};
+//!
+//! assert_eq!(refused("dome-1"), None);
+//! assert_eq!(refused("dome 1"), Some(' '));
+//! assert_eq!(distinct(vec!["fan".to_owned(), "fan".to_owned()]), ["fan", "fan~2"]);
+//! ```
 
 use std::collections::HashSet;
 

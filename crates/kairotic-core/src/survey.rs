@@ -1,4 +1,18 @@
 //! One target on many timers: what each kind of timer of a part makes of it, side by side.
+//!
+//! ```
+//! use kairotic_core::survey::{SurveyClock, SurveyRequest, survey};
+//! # use kairotic_core::part::TimerUse;
+//! # use kairotic_core::quantity::units::{khz, mhz, percent};
+//! # use kairotic_core::target::Target;
+//! # let catalogue = kairotic_parts::Catalogue::embedded();
+//! let target = Target::frequency(khz(25)).duty(percent(35));
+//! let request = SurveyRequest { target, clock: SurveyClock::Highest, dither: false };
+//! let rows = survey(catalogue.part("stm32f411")?, &request)?.rows;
+//! // 100 MHz over 25 kHz.
+//! assert!(rows.iter().all(|row| row.choice.setting.steps == 4000));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 use std::cmp::{Ordering, Reverse};
 

@@ -88,6 +88,17 @@ fn a_room_uses_only_those_above_it() {
 }
 
 #[test]
+fn every_room_shows_how_it_is_used() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
+    for room in ROOMS {
+        let file = [root.join(format!("{room}/mod.rs")), root.join(format!("{room}.rs"))];
+        let text = fs::read_to_string(file.iter().find(|file| file.exists()).unwrap()).unwrap();
+        let about = text.lines().take_while(|line| line.starts_with("//!"));
+        assert!(about.filter(|line| line.starts_with("//! ```")).count() >= 2, "{room} has no example");
+    }
+}
+
+#[test]
 fn no_room_knows_an_option_or_a_command() {
     let commands = [
         "parts", "clock", "derive", "decode", "survey", "scale", "budget", "tach", "wave", "measure", "demo",

@@ -72,6 +72,16 @@ impl MeasuredError {
         }
     }
 
+    /// The number in the unit that programs are told it in, with that unit; a share has none.
+    pub fn reported(self) -> (f64, Option<&'static str>) {
+        match self {
+            Self::Angle(error) => error.reported(),
+            Self::Share(error) => error.reported(),
+            Self::Power(error) => error.reported(),
+            Self::Pulse(error) => error.reported(),
+        }
+    }
+
     /// The number of base units.
     pub const fn value(self) -> f64 {
         match self {

@@ -1,4 +1,31 @@
 //! Several signals on one part: where each comes out, what it drives, and what is required of it.
+//!
+//! ```
+//! use kairotic_core::board::{Asked, Board, BoardClock, Placed, Signal, place};
+//! use kairotic_core::quantity::units::{khz, percent};
+//! use kairotic_core::signal::Needs;
+//! use kairotic_core::target::{Active, Aim, Level};
+//!
+//! let motor = Signal {
+//!     name: "motor".to_owned(),
+//!     place: Placed::Pin("PA6".to_owned()),
+//!     aim: Aim::Frequency(khz(25)),
+//!     asked: Some(Asked::Active(Active::Duty(percent(35)))),
+//!     span: None,
+//!     load: None,
+//!     level: Level::High,
+//!     dead_time: None,
+//!     latency: None,
+//!     edges: None,
+//!     needs: Needs::default(),
+//! };
+//! let (part, clock) = ("stm32f411".to_owned(), BoardClock::default());
+//! let board = Board { part, clock, loads: Vec::new(), signals: vec![motor] };
+//! let catalogue = kairotic_parts::Catalogue::embedded();
+//! let part = catalogue.whole_part(&board.part)?;
+//! assert_eq!(place(&board, part, "motor")?, ("tim3".to_owned(), Some("1".to_owned())));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod check;
 mod clock;

@@ -1,6 +1,19 @@
 //! Recorded edges: what a pin did, measured as the edges come, in memory that does not grow with them.
 //!
 //! Times are whole ticks of the recorder. All sums are whole numbers; only what is shown of them is a float.
+//!
+//! ```
+//! use kairotic_core::capture::Meter;
+//! use kairotic_core::simulation::Logic;
+//!
+//! let mut meter = Meter::new(0);
+//! for edge in 0..20 {
+//!     meter.change(edge * 1000, Logic::High);
+//!     meter.change(edge * 1000 + 300, Logic::Low);
+//! }
+//! let timing = meter.finish().timing.expect("there are many periods");
+//! assert_eq!((timing.period.mean(), timing.duty()), (1000.0, 0.3));
+//! ```
 
 mod against;
 mod allan;

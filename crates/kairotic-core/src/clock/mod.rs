@@ -3,6 +3,19 @@
 //!
 //! A frequency on its way from a source to a timer passes the nodes of a path; each divides it, multiplies it or lets
 //! it through, and may have limits for what comes in and what goes out. Nothing outside a limit is ever answered.
+//!
+//! ```
+//! use kairotic_core::clock::{ReachRequest, reach};
+//! use kairotic_core::quantity::Deviation;
+//! use kairotic_core::quantity::units::mhz;
+//!
+//! let catalogue = kairotic_parts::Catalogue::embedded();
+//! let source = Some("25MHz".parse()?);
+//! let request = ReachRequest { timer: "tim3".to_owned(), source, reach: mhz(96), within: Deviation::ZERO };
+//! let reached = reach(catalogue.whole_part("stm32f411")?, &request)?;
+//! assert_eq!(reached.ways[0].arrangement.frequency, mhz(96));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod arrange;
 mod buses;

@@ -1,4 +1,12 @@
 //! The one error type of this crate: each variant carries the values that make it understandable.
+//!
+//! ```
+//! use kairotic_core::error::Error;
+//!
+//! let error = kairotic_parts::Catalogue::embedded().part("stm32f41").unwrap_err();
+//! assert!(matches!(&error, Error::UnknownName { nearest, .. } if nearest.contains(&"stm32f411".to_owned())));
+//! assert!(error.hint().is_some());
+//! ```
 
 use std::fmt;
 

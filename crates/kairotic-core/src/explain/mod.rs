@@ -1,4 +1,17 @@
 //! How a setting comes about, line by line.
+//!
+//! ```
+//! use kairotic_core::search::derive;
+//! # use kairotic_core::part::TimerUse;
+//! # use kairotic_core::quantity::units::{khz, mhz, percent};
+//! # use kairotic_core::target::Target;
+//! # let catalogue = kairotic_parts::Catalogue::embedded();
+//! let timer_use = TimerUse::of(catalogue.part("stm32f411")?, "tim3").clocked(mhz(96).exactly());
+//! let found = derive(&timer_use, &Target::frequency(khz(25)).duty(percent(35)))?;
+//! let lines = found.explain()?;
+//! assert!(lines.iter().any(|line| line.sum.contains("3840")));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod arithmetic;
 

@@ -2,6 +2,22 @@
 //!
 //! A finding is data: its figures, how bad it is, and what would mend it. [`Display`](fmt::Display) makes a sentence of
 //! the figures; a [`Remedy`] is data again, which whoever shows it turns into what its user can do.
+//!
+//! ```
+//! use kairotic_core::decode::{DecodeRequest, decode};
+//! use kairotic_core::finding::{Finding, Severity};
+//! # use kairotic_core::part::TimerUse;
+//! # use kairotic_core::quantity::units::{khz, mhz, percent};
+//! # use kairotic_core::target::Target;
+//! # let catalogue = kairotic_parts::Catalogue::embedded();
+//! let timer_use = TimerUse::of(catalogue.part("stm32f411")?, "tim3").clocked(mhz(96).exactly());
+//! let registers = ["PSC=96".parse()?, "ARR=999".parse()?, "CCR1=350".parse()?];
+//! let meant = DecodeRequest { expect: Some(khz(1)), ..DecodeRequest::plain(timer_use, registers.to_vec()) };
+//! let findings = decode(&meant)?.findings;
+//! let slip = findings.iter().find(|finding| finding.name() == "divider-off-by-one");
+//! assert_eq!(slip.map(Finding::severity), Some(Severity::Error));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 use std::fmt;
 

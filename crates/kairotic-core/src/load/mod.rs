@@ -1,4 +1,16 @@
 //! What a signal drives: each load turns its own unit into duty or pulse and back, and says what it tolerates.
+//!
+//! ```
+//! use kairotic_core::load::{Kind, Servo};
+//! use kairotic_core::quantity::{LoadLevel, Range, units::us};
+//! use kairotic_core::target::Active;
+//!
+//! let travel = Range { low: "0deg".parse()?, high: "120deg".parse()? };
+//! let servo = Servo { span: Range { low: us(900), high: us(2100) }, travel, dead_band: None, frame: None };
+//! let middle = Kind::from(servo).active(LoadLevel::Angle("60deg".parse()?))?;
+//! assert_eq!(middle, Active::Pulse(us(1500)));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod calibrate;
 mod driven;

@@ -35,6 +35,15 @@ impl ObservedValue {
         }
     }
 
+    /// The number in the unit that programs are told it in, with that unit; a share has none.
+    pub fn reported(self) -> (Rational, Option<&'static str>) {
+        match self {
+            Self::Level(level) => level.reported(),
+            Self::Speed(speed) => speed.reported(),
+            Self::Voltage(voltage) => voltage.reported(),
+        }
+    }
+
     /// The same kind of reading with another number of base units.
     pub const fn with(self, value: Rational) -> Self {
         match self {

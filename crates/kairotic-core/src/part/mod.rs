@@ -2,6 +2,15 @@
 //!
 //! The types here are the file's own schema (`docs/part-files.md` describes it for authors). A [`Timer`] is one
 //! instance of the file's blocks with its names filled in; every computation starts from one.
+//!
+//! ```
+//! let catalogue = kairotic_parts::Catalogue::embedded();
+//! let timer = catalogue.part("stm32f411")?.timer("tim3", None)?;
+//! assert_eq!(timer.block.counter_bits, 16);
+//! // Counting up, the counter is at each value from zero to the top for one tick.
+//! assert_eq!(timer.mode("up")?.period.ticks(49_999), Some(50_000));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod block;
 pub mod check;

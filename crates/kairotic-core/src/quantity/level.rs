@@ -29,6 +29,15 @@ impl LoadLevel {
         }
     }
 
+    /// The number in the unit that programs are told it in, with that unit; a share has none.
+    pub fn reported(self) -> (Rational, Option<&'static str>) {
+        match self {
+            Self::Angle(angle) => angle.reported(),
+            Self::Share(share) => share.reported(),
+            Self::Power(power) => power.reported(),
+        }
+    }
+
     /// The same kind of level with another number of base units.
     pub const fn with(self, value: Rational) -> Self {
         match self {

@@ -29,6 +29,14 @@ impl<D> Measured<D> {
     }
 }
 
+impl<D: Dimension> Measured<D> {
+    /// The number in the unit that programs are told it in, with that unit; a ratio has none.
+    pub fn reported(self) -> (f64, Option<&'static str>) {
+        let unit = D::REPORTED.map(|unit| (self.value * unit.inverse.approx(), unit.symbol));
+        unit.map_or((self.value, None), |(value, symbol)| (value, Some(symbol)))
+    }
+}
+
 impl<D: Dimension + Copy> Measured<D> {
     /// Text with so many significant digits and the unit that suits; empty for a number that is none.
     pub fn rounded(self, digits: usize) -> String {
@@ -66,15 +74,11 @@ impl<D> PartialOrd for Measured<D> {
 
 impl<D: Dimension> Serialize for Measured<D> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let number = |inverse: f64| self.value * inverse;
-        let mut fields =
-            serializer.serialize_struct("Measured", if D::REPORTED.is_some() { 2 } else { 1 })?;
-        match D::REPORTED {
-            Some(unit) => {
-                fields.serialize_field("approx", &number(unit.inverse.approx()))?;
-                fields.serialize_field("unit", unit.symbol)?;
-            }
-            None => fields.serialize_field("approx", &self.value)?,
+        let (value, unit) = self.reported();
+        let mut fields = serializer.serialize_struct("Measured", if unit.is_some() { 2 } else { 1 })?;
+        fields.serialize_field("approx", &value)?;
+        if let Some(unit) = unit {
+            fields.serialize_field("unit", unit)?;
         }
         fields.end()
     }

@@ -1,4 +1,14 @@
 //! Exact numbers with a dimension: read from text, checked in every operation, shown as text.
+//!
+//! ```
+//! use kairotic_core::quantity::{Frequency, Rational, Time};
+//!
+//! let (pulse, frame): (Time, Time) = ("1.5ms".parse()?, "20ms".parse()?);
+//! assert_eq!(pulse.share_of(frame)?.told(), "7.5 %");
+//! let clock: Frequency = "2.5MHz".parse()?;
+//! assert_eq!(pulse.in_ticks(clock)?, Rational::whole(3750));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 pub mod dimension;
 mod error;
@@ -86,6 +96,12 @@ impl<D: Dimension> Quantity<D> {
     /// Text to a number of significant digits.
     pub fn rounded(self, digits: usize) -> String {
         show::rounded::<D>(self.value, digits)
+    }
+
+    /// The number in the unit that programs are told it in, with that unit; a ratio has none.
+    pub fn reported(&self) -> (Rational, Option<&'static str>) {
+        let unit = D::REPORTED.and_then(|unit| Some((self.value.times(unit.inverse)?, unit.symbol)));
+        unit.map_or((self.value, None), |(value, symbol)| (value, Some(symbol)))
     }
 
     /// This quantity, or an error where it is zero or less.

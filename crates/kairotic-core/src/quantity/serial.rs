@@ -18,11 +18,8 @@ impl<D: Dimension> Serialize for Quantity<D> {
         if !serializer.is_human_readable() {
             return serializer.collect_str(&show::exact::<D>(self.value));
         }
-        let unit = D::REPORTED.and_then(|unit| Some((self.value.times(unit.inverse)?, unit.symbol)));
-        match unit {
-            Some((number_of, symbol)) => number(number_of, Some(symbol), serializer),
-            None => number(self.value, None, serializer),
-        }
+        let (value, unit) = self.reported();
+        number(value, unit, serializer)
     }
 }
 

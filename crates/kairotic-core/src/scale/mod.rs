@@ -1,5 +1,16 @@
 //! From a whole-number input to a compare value, with whole numbers only: which arithmetic is exact enough, and does not
 //! overflow a word.
+//!
+//! ```
+//! use kairotic_core::quantity::Rational;
+//! use kairotic_core::scale::{Map, MapRequest, Word, scale};
+//!
+//! let map = Map::between(0, 1023, (1000, 2000));
+//! let found = scale(MapRequest { map, word: Word::BITS_32, most: Rational::ONE })?;
+//! assert!(found.met);
+//! assert_eq!([0, 1023].map(|input| found.form.value(&map, input)), [1000, 2000]);
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod curve;
 mod far;

@@ -1,4 +1,19 @@
 //! The search for settings: every mode and divider of a timer, ranked, with what else is worth a look.
+//!
+//! ```
+//! use kairotic_core::search::{Prefer, SearchOptions, derive_with};
+//! # use kairotic_core::part::TimerUse;
+//! # use kairotic_core::quantity::units::{khz, mhz, percent};
+//! # use kairotic_core::target::Target;
+//! # let catalogue = kairotic_parts::Catalogue::embedded();
+//! let timer_use = TimerUse::of(catalogue.part("stm32f411")?, "tim3").clocked(mhz(96).exactly());
+//! let exact = SearchOptions { prefer: Some(Prefer::Exact), ..SearchOptions::default() };
+//! let found = derive_with(&timer_use, &Target::frequency(khz(25)).duty(percent(35)), exact)?;
+//! // 96 MHz over 25 kHz are 3840 ticks, 35 % of which are 1344.
+//! assert_eq!(found.best.setting.plan.top, 3839);
+//! assert_eq!(found.best.setting.outputs[0].compare, Some(1344));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod candidate;
 mod candidates;

@@ -1,4 +1,19 @@
 //! Settings: register values, what they make of a clock, and the fields to write.
+//!
+//! ```
+//! use kairotic_core::search::derive;
+//! use kairotic_core::setting::Setting;
+//! # use kairotic_core::part::TimerUse;
+//! # use kairotic_core::quantity::units::{khz, mhz, percent};
+//! # use kairotic_core::target::Target;
+//! # let catalogue = kairotic_parts::Catalogue::embedded();
+//! let timer_use = TimerUse::of(catalogue.part("stm32f411")?, "tim3").clocked(mhz(96).exactly());
+//! let found = derive(&timer_use, &Target::frequency(khz(25)).duty(percent(35)))?;
+//! let again = Setting::evaluate(&found.timer, mhz(96), found.best.setting.plan.clone())?;
+//! assert_eq!(again, found.best.setting);
+//! assert_eq!(again.outputs[0].duty, percent(35));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 pub(crate) mod active;
 mod counting;

@@ -4,7 +4,7 @@ use std::iter::Peekable;
 
 use crate::error::OrOverflow;
 use crate::error::Result;
-use crate::part::{Counting, Mode, Timer};
+use crate::part::{Mode, Timer};
 use crate::quantity::{Frequency, Rational};
 use crate::setting::{PlannedChannel, Setting};
 use crate::target::Level;
@@ -121,21 +121,13 @@ impl WaveLine {
         for event in self.machine.repeat(self.values).filter(|event| event.kind == EventKind::Wrap) {
             let at = event.at as f64;
             if let Some(start) = last {
-                match self.machine.counting {
-                    Counting::Up | Counting::UpToLength => points.extend([(start, 0.0), (at, top)]),
-                    Counting::Down => points.extend([(start, top), (at, 0.0)]),
-                    Counting::UpDown | Counting::UpDownHeld => {
-                        points.extend([(start, 0.0), (start.midpoint(at), top)]);
-                    }
-                }
+                let point = |(share, height): &(f64, f64)| (start + (at - start) * share, top * height);
+                points.extend(self.machine.corners().iter().map(point));
             }
             last = Some(at);
             if at >= end {
                 break;
             }
-        }
-        if matches!(self.machine.counting, Counting::UpDown | Counting::UpDownHeld) {
-            points.extend(last.map(|last| (last, 0.0)));
         }
         let counts = |value: u64| value as f64 / parts / f64::from(self.machine.per_tick.max(1));
         CounterInTicks {

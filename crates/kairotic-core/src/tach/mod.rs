@@ -4,6 +4,14 @@
 //! tick of t and P pulses a turn, a speed n gives C = 1 / (n · P · t) counts, so that neighbouring readings lie
 //! 1 / (P · t · C · (C + 1)) apart, which grows with the square of the speed. A *window* counts the pulses in a time T:
 //! its readings lie 1 / (P · T) apart at every speed. They are equally fine at n = 1 / (P · √(t · T)).
+//!
+//! ```
+//! use kairotic_core::quantity::units::ms;
+//!
+//! // Ten turns a second with two pulses each.
+//! assert_eq!(kairotic_core::tach::gap("600rpm".parse()?, 2)?, ms(50));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod at_speed;
 mod interval;

@@ -1,4 +1,15 @@
 //! What is wanted of a pin: how often, how long active, between which ends.
+//!
+//! ```
+//! use kairotic_core::quantity::units::{hz, ms, us};
+//! use kairotic_core::target::{Span, Target};
+//!
+//! let servo = Target::frequency(hz(50)).pulse(us(1500)).checked()?;
+//! assert_eq!(servo.wanted_period()?, ms(20));
+//! let span: Span = "900us..2100us".parse()?;
+//! assert_eq!(span.low().told(), "900 us");
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 mod words;
 

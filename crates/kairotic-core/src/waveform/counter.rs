@@ -14,6 +14,15 @@ pub(super) struct Counter {
     pub(super) falling: bool,
 }
 
+/// The corners of a counter's way through one sequence, as shares of its length and of its top.
+pub(super) const fn corners(counting: Counting) -> &'static [(f64, f64)] {
+    match counting {
+        Counting::Up | Counting::UpToLength => &[(0.0, 0.0), (1.0, 1.0)],
+        Counting::Down => &[(0.0, 1.0), (1.0, 0.0)],
+        Counting::UpDown | Counting::UpDownHeld => &[(0.0, 0.0), (0.5, 1.0), (1.0, 0.0)],
+    }
+}
+
 /// What a step of the counter did.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct CounterStep {

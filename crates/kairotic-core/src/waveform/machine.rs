@@ -1,6 +1,6 @@
 //! A timer channel as a machine: divider, counter, buffered registers, output.
 
-use super::counter::Counter;
+use super::counter::{Counter, corners};
 use crate::part::{Counting, Dither, Mode, OutputRule, Timer, UpdatePoint, Updates};
 use crate::quantity::Rational;
 
@@ -88,6 +88,12 @@ impl Machine {
         let Some(dither) = self.dither else { return value };
         let low = value & ((1 << dither.bits) - 1);
         (value >> dither.bits) + u64::from(dither.lengthens(cycle, low))
+    }
+
+    /// The corners of the counter's way through one sequence, as shares of its length and of its top. Where it counts one way
+    /// only, it goes back at once.
+    pub const fn corners(&self) -> &'static [(f64, f64)] {
+        corners(self.counting)
     }
 
     /// Starts it with the registers set, and plays `writes`, which must be in order of time.

@@ -3,7 +3,8 @@
 use std::io::{Cursor, Write};
 
 use kairotic_core::capture::{Measurement, Meters};
-use kairotic_core::quantity::{Rational, Time};
+use kairotic_core::quantity::Rational;
+use kairotic_core::quantity::units::ns;
 use kairotic_core::simulation::{Change, Logic};
 use kairotic_formats::capture::{CaptureError, Header, Reader, TableHints, Trailer, Writer, WriterKind};
 use proptest::prelude::*;
@@ -41,14 +42,10 @@ fn archive(bytes: &[u8]) -> Result<Read, CaptureError> {
     all(Reader::file(file, &TableHints::default())?)
 }
 
-pub(crate) fn measured(changes: &[Change], signals: usize) -> Vec<Measurement> {
+fn measured(changes: &[Change], signals: usize) -> Vec<Measurement> {
     let mut meters = Meters::new(&vec![true; signals], &[], 0);
     meters.take(changes);
     meters.finish().signals.into_iter().map(|(_, measurement)| measurement).collect()
-}
-
-pub(crate) fn ns(nanoseconds: i128) -> Time {
-    Time::new(Rational::new(nanoseconds, 1_000_000_000).unwrap())
 }
 
 #[test]

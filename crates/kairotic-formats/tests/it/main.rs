@@ -1,35 +1,12 @@
-//! The catalogue and the core against each other, against the oracle, and against what simulators measured.
+//! What is read from files, and what is written to them.
 
 // A test may panic: that is how it fails.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, clippy::unreachable)]
 
 mod board_files;
-mod boundaries;
-mod brute_force;
-mod budgets;
 mod captures;
 mod catalogue;
-mod choices;
-mod clocks;
-mod dead_times;
-mod examples;
-mod extremes;
-mod identity;
-mod invariants;
-mod known_clocks;
 mod map_code;
-mod needs;
 mod observations;
-mod oracle;
 mod part_files;
-mod pins;
-mod reaches;
-mod request;
 mod spoil;
-mod suspicions;
-mod tach;
-mod time_bases;
-mod vectors;
-mod verdicts;
-mod waves;
-mod workings;

@@ -33,8 +33,8 @@ mod tests {
     fn what_begins_a_formula_is_text() {
         let cells = ["=1+1", "+A1", "-cmd", "@SUM", "\tx", "-5", "+3.5e-9", "-45 deg", "a=b", ""];
         let rows = vec![cells.map(str::to_owned).to_vec()];
-        let header = cells.map(|_| "h").to_vec();
-        let shown = render(&Table { header, rows }).unwrap();
+        let header = cells.map(|_| "h");
+        let shown = render(&Table::new(&header, rows)).unwrap();
         assert_eq!(shown.lines().nth(1).unwrap(), "'=1+1,'+A1,'-cmd,'@SUM,'\tx,-5,+3.5e-9,'-45 deg,a=b,");
     }
 }

@@ -1,7 +1,6 @@
 //! JSON: the envelope that every result stands in, and how exact numbers are written in tables.
 
 use kairotic_core::finding::Finding;
-use kairotic_core::quantity::Rational;
 use serde::Serialize;
 
 use crate::fault::Result;
@@ -35,14 +34,4 @@ pub fn envelope(command: &'static str, result: impl Serialize, findings: &[Findi
     let told = |finding| Told { finding, remedy: hints::of_finding(finding) };
     let findings = findings.iter().map(told).collect();
     Ok(serde_json::to_string_pretty(&Envelope { kairotic: VERSION, command, result, findings })?)
-}
-
-/// An exact number: `"p/q"`, or `"p"` where it is whole.
-pub fn exact(value: Rational) -> String {
-    value.to_string()
-}
-
-/// The same for a number that may be missing.
-pub fn exact_or_null(value: Option<Rational>) -> Option<String> {
-    value.map(exact)
 }

@@ -7,9 +7,9 @@ pub mod page;
 mod table;
 mod text;
 
-pub use self::json::{envelope, exact, exact_or_null};
+pub use self::json::envelope;
 pub use self::page::{Cell, Line, Page};
-pub use self::table::Table;
+pub use self::table::{Table, column, decimal, decimal_or_none};
 use crate::arguments::Format;
 use crate::fault::Result;
 

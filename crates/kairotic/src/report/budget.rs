@@ -11,7 +11,7 @@ use super::setting;
 use super::words::{self, brief};
 use crate::chart::Bars;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, column, decimal, decimal_or_none, envelope};
 use crate::hints;
 
 /// The budget of a signal.
@@ -107,32 +107,34 @@ impl Report for BudgetReport {
     }
 
     fn table(&self) -> Result<Table> {
-        let header = vec![
+        let unit = self.budget.totals.worst_level.and_then(|level| level.low.reported().1);
+        let [level_low, level_high] = ["level_error_low", "level_error_high"].map(|name| column(name, unit));
+        let header = [
             "contribution",
             "kind",
-            "pulse_low_s",
-            "pulse_high_s",
-            "duty_low",
-            "duty_high",
-            "frequency_low",
-            "frequency_high",
-            "level_low",
-            "level_high",
-            "rms_s",
+            "pulse_error_low_s",
+            "pulse_error_high_s",
+            "duty_error_low",
+            "duty_error_high",
+            "frequency_error_low",
+            "frequency_error_high",
+            &level_low,
+            &level_high,
+            "pulse_rms_s",
         ];
         let row = |name: &str, kind: &str, reach: &Reach, level: Option<Range<LoadLevel>>, rms: String| {
             let level = |end: fn(Range<LoadLevel>) -> LoadLevel| {
-                level.map(|level| end(level).told()).unwrap_or_default()
+                decimal_or_none(level.map(|level| end(level).reported().0))
             };
             vec![
                 name.to_owned(),
                 kind.to_owned(),
-                exact(reach.pulse.low.value()),
-                exact(reach.pulse.high.value()),
-                exact(reach.duty.low.value()),
-                exact(reach.duty.high.value()),
-                exact(reach.frequency.low.value()),
-                exact(reach.frequency.high.value()),
+                decimal(reach.pulse.low.value()),
+                decimal(reach.pulse.high.value()),
+                decimal(reach.duty.low.value()),
+                decimal(reach.duty.high.value()),
+                decimal(reach.frequency.low.value()),
+                decimal(reach.frequency.high.value()),
                 level(|level| level.low),
                 level(|level| level.high),
                 rms,
@@ -150,7 +152,7 @@ impl Report for BudgetReport {
             .collect();
         rows.push(row("worst case", "total", &totals.worst, totals.worst_level, String::new()));
         rows.push(row("likely", "total", &totals.likely.reach, totals.likely.level, String::new()));
-        Ok(Table { header, rows })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -8,7 +8,7 @@ use serde::Serialize;
 use super::setting;
 use super::words::counted;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, column, decimal, decimal_or_none, envelope};
 
 /// A calibration of a load.
 #[derive(Debug, Serialize)]
@@ -34,7 +34,7 @@ const DIGITS: usize = 7;
 
 impl Key {
     fn of(key: &'static str, value: KeyFigure) -> Self {
-        let one = |figure: Figure| (figure.rounded(DIGITS).replace(' ', ""), exact(figure.value()));
+        let one = |figure: Figure| (figure.rounded(DIGITS).replace(' ', ""), figure.value().to_string());
         let (value, exact) = match value {
             KeyFigure::One(figure) => one(figure),
             KeyFigure::Range(low, high) => {
@@ -99,10 +99,10 @@ impl Report for CalibrationReport {
         let rows = self.calibration.points.iter().map(|point| {
             let given = point.observation.given;
             vec![
-                exact(given.pulse.value()),
-                exact(given.duty.value()),
-                point.observation.reading.told(),
-                point.line.map(ObservedValue::told).unwrap_or_default(),
+                decimal(given.pulse.value()),
+                decimal(given.duty.value()),
+                decimal(point.observation.reading.reported().0),
+                decimal_or_none(point.line.map(|line| line.reported().0)),
                 match point.taken {
                     Taken::Fitted => String::new(),
                     Taken::Far => "far".to_owned(),
@@ -110,7 +110,9 @@ impl Report for CalibrationReport {
                 },
             ]
         });
-        Ok(Table { header: vec!["pulse_s", "duty", "seen", "line", "left_out"], rows: rows.collect() })
+        let unit = self.calibration.points.first().and_then(|point| point.observation.reading.reported().1);
+        let [seen, line] = ["seen", "line"].map(|name| column(name, unit));
+        Ok(Table::new(&["pulse_s", "duty", &seen, &line, "left_out"], rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -57,10 +57,7 @@ impl Report for DecodeReport {
 
     fn table(&self) -> Result<Table> {
         let Reading { timer, setting, findings, .. } = &self.reading;
-        Ok(Table {
-            header: setting::CSV.to_vec(),
-            rows: setting::csv_rows(timer, 1, setting, None, findings)?,
-        })
+        Ok(Table::new(setting::CSV, setting::csv_rows(timer, 1, setting, None, findings)?))
     }
 
     fn json(&self) -> Result<String> {

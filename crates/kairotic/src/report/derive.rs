@@ -78,7 +78,7 @@ impl Report for DeriveReport {
         for (index, choice) in others.iter().enumerate() {
             rows.extend(setting::csv_rows(timer, index + 2, &choice.setting, Some(&choice.fit), &[])?);
         }
-        Ok(Table { header: setting::CSV.to_vec(), rows })
+        Ok(Table::new(setting::CSV, rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -59,7 +59,7 @@ impl Report for MeasuredReport {
         let after = &self.clock.after;
         let rows =
             setting::csv_rows(&after.timer, 1, &after.best.setting, Some(&after.best.fit), &after.findings)?;
-        Ok(Table { header: setting::CSV.to_vec(), rows })
+        Ok(Table::new(setting::CSV, rows))
     }
 
     fn json(&self) -> Result<String> {

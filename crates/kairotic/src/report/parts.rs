@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::words::{after_reset, counted};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
 
 pub use super::timer::TimerPage;
 
@@ -60,7 +60,7 @@ impl Report for PartList {
                 vec![part.name.clone(), part.title.clone(), timer.name.clone(), timer.clock.clone()]
             })
         });
-        Ok(Table { header: vec!["part", "title", "timer", "clock"], rows: rows.collect() })
+        Ok(Table::new(&["part", "title", "timer", "clock"], rows))
     }
 
     fn json(&self) -> Result<String> {
@@ -165,12 +165,12 @@ impl Report for PartPage {
                 timer.block.counter_bits.to_string(),
                 channels.join(" "),
                 timer.clock.title.clone(),
-                exact(timer.clock.default.value()),
-                exact(timer.clock.maximum.value()),
+                decimal(timer.clock.default.value()),
+                decimal(timer.clock.maximum.value()),
             ]
         });
-        Ok(Table {
-            header: vec![
+        Ok(Table::new(
+            &[
                 "part",
                 "timer",
                 "title",
@@ -180,8 +180,8 @@ impl Report for PartPage {
                 "clock_default_hz",
                 "clock_maximum_hz",
             ],
-            rows: rows.collect(),
-        })
+            rows,
+        ))
     }
 
     fn json(&self) -> Result<String> {

@@ -74,7 +74,7 @@ impl Report for PinPage {
             self.pinout.outputs().into_iter().map(|output| {
                 vec![self.part.name.clone(), output.pin, output.timer, output.channel, output.by]
             });
-        Ok(Table { header: vec!["part", "pin", "timer", "channel", "by"], rows: rows.collect() })
+        Ok(Table::new(&["part", "pin", "timer", "channel", "by"], rows))
     }
 
     fn json(&self) -> Result<String> {

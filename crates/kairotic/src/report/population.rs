@@ -8,7 +8,7 @@ use serde::Serialize;
 use super::budget::{heading, setting_line};
 use crate::chart::Histogram;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope};
+use crate::format::{Cell, Line, Page, Report, Table, column, envelope};
 
 /// The boards of a budget.
 #[derive(Debug, Serialize)]
@@ -106,11 +106,14 @@ impl Report for PopulationReport {
     }
 
     fn table(&self) -> Result<Table> {
-        let header = vec!["from", "to", "boards"];
+        let unit = self.population.spread.first().and_then(|bin| bin.from.reported().1);
+        let [from, to] = ["from", "to"].map(|name| column(name, unit));
+        let header = [&from, &to, "boards"];
         let rows = self.population.spread.iter().map(|bin| {
-            vec![bin.from.value().to_string(), bin.to.value().to_string(), bin.boards.to_string()]
+            let [from, to] = [bin.from, bin.to].map(|end| end.reported().0.to_string());
+            vec![from, to, bin.boards.to_string()]
         });
-        Ok(Table { header, rows: rows.collect() })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

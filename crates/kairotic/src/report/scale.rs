@@ -13,7 +13,7 @@ use super::setting;
 use super::words::{brief, counted};
 use crate::chart::MapPlot;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, column, decimal, decimal_or_none, envelope};
 
 /// A map, and what was asked about it.
 #[derive(Debug, Serialize)]
@@ -133,19 +133,21 @@ impl Report for ScaleReport {
     }
 
     fn table(&self) -> Result<Table> {
-        let header = vec!["input", "compare", "error_steps", "pulse_s", "duty", "level"];
+        let level = self.points.iter().chain(&self.back).find_map(|point| point.level);
+        let level = column("level", level.and_then(|level| level.reported().1));
+        let header = ["input", "compare", "error_steps", "pulse_s", "duty", &level];
         let rows = self.points.iter().chain(&self.back).map(|point| {
             let output = point.output.as_ref();
             vec![
-                exact(point.input),
+                decimal(point.input),
                 point.compare.to_string(),
-                exact(point.error),
-                output.map(|output| exact(output.pulse.value())).unwrap_or_default(),
-                output.map(|output| exact(output.duty.value())).unwrap_or_default(),
-                point.level.map(|level| level.told()).unwrap_or_default(),
+                decimal(point.error),
+                decimal_or_none(output.map(|output| output.pulse.value())),
+                decimal_or_none(output.map(|output| output.duty.value())),
+                decimal_or_none(point.level.map(|level| level.reported().0)),
             ]
         });
-        Ok(Table { header, rows: rows.collect() })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

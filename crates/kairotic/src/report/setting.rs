@@ -9,7 +9,7 @@ use kairotic_core::target::{Active, Level, Span};
 
 use super::words::{bits, brief, counted, frequency_error, signal_error};
 use crate::fault::Result;
-use crate::format::{Cell, Line, exact, exact_or_null};
+use crate::format::{Cell, Line, decimal, decimal_or_none};
 
 /// The columns of the block `write`.
 pub const WRITE: &[&str] = &["field", "value", "meaning"];
@@ -186,7 +186,6 @@ pub const CSV: &[&str] = &[
     "top",
     "period_ticks",
     "frequency_hz",
-    "frequency_hz_approx",
     "frequency_error",
     "frequency_exact",
     "tick_s",
@@ -196,9 +195,7 @@ pub const CSV: &[&str] = &[
     "channel",
     "compare",
     "duty",
-    "duty_approx",
     "pulse_s",
-    "pulse_s_approx",
     "signal_exact",
     "jitter_peak_to_peak_s",
     "registers",
@@ -233,25 +230,22 @@ pub fn csv_rows(
             timer.name.clone(),
             rank.to_string(),
             setting.plan.mode.clone(),
-            exact(setting.divider),
+            decimal(setting.divider),
             setting.plan.top.to_string(),
             setting.ticks.to_string(),
-            exact(setting.frequency.value()),
-            setting.frequency.value().approx().to_string(),
-            fit.map(|fit| exact(fit.frequency_error.value())).unwrap_or_default(),
+            decimal(setting.frequency.value()),
+            fit.map(|fit| decimal(fit.frequency_error.value())).unwrap_or_default(),
             fit.map(|fit| fit.frequency_exact.to_string()).unwrap_or_default(),
-            exact(setting.tick.value()),
+            decimal(setting.tick.value()),
             setting.steps.to_string(),
-            exact(setting.step.value()),
+            decimal(setting.step.value()),
             span.map(|span| span.steps.to_string()).unwrap_or_default(),
             of(|output| output.channel.clone()),
             of(|output| output.compare.map(|compare| compare.to_string()).unwrap_or_default()),
-            of(|output| exact(output.duty.value())),
-            of(|output| output.duty.value().approx().to_string()),
-            of(|output| exact(output.pulse.value())),
-            of(|output| output.pulse.value().approx().to_string()),
+            of(|output| decimal(output.duty.value())),
+            of(|output| decimal(output.pulse.value())),
             signal.map(|signal| signal.exact.to_string()).unwrap_or_default(),
-            exact_or_null(jitter).unwrap_or_default(),
+            decimal_or_none(jitter),
             registers.join(" "),
             names(findings),
         ]);

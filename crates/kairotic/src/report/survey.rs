@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use super::words::{brief, counted, division, frequency_error};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, decimal_or_none, envelope};
 
 /// One target on many timers.
 #[derive(Debug, Serialize)]
@@ -18,7 +18,7 @@ pub struct SurveyReport {
     pub target: Target,
 }
 
-const COLUMNS: &[&str] = &["timer", "clock", "divider top", "error", "steps", "step", "limits"];
+const COLUMNS: &[&str] = &["timer", "count", "clock", "divider top", "error", "steps", "step", "limits"];
 
 impl Report for SurveyReport {
     fn page(&self) -> Result<Page> {
@@ -60,25 +60,26 @@ impl Report for SurveyReport {
             rows.push(vec![
                 row.timer.part.clone(),
                 row.timers.join(" "),
-                exact(row.clock.nominal.value()),
+                decimal(row.clock.nominal.value()),
                 setting.plan.mode.clone(),
-                exact(setting.divider),
+                decimal(setting.divider),
                 setting.plan.top.to_string(),
-                exact(setting.frequency.value()),
-                exact(row.choice.fit.frequency_error.value()),
+                decimal(setting.frequency.value()),
+                decimal(row.choice.fit.frequency_error.value()),
                 row.choice.fit.within.to_string(),
                 row.choice.steps().to_string(),
-                exact(setting.step.value()),
+                decimal(setting.step.value()),
                 zero.to_string(),
                 full.to_string(),
-                row.oscillator.map(|range| range.to_string()).unwrap_or_default(),
-                exact(row.jitter().value()),
+                decimal_or_none(row.oscillator.map(|range| range.low.value())),
+                decimal_or_none(row.oscillator.map(|range| range.high.value())),
+                decimal(row.jitter().value()),
                 row.choice.fit.score.to_string(),
                 registers.join(" "),
                 row.off.is_some().to_string(),
             ]);
         }
-        let header = vec![
+        let header = [
             "part",
             "timers",
             "clock_hz",
@@ -92,13 +93,14 @@ impl Report for SurveyReport {
             "step_s",
             "reaches_zero",
             "reaches_full",
-            "oscillator",
+            "oscillator_low",
+            "oscillator_high",
             "jitter_peak_to_peak_s",
-            "score_approx",
+            "score",
             "registers",
             "clock_off_after_reset",
         ];
-        Ok(Table { header, rows })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {
@@ -109,10 +111,6 @@ impl Report for SurveyReport {
 fn row(row: &SurveyRow) -> Line {
     let setting = &row.choice.setting;
     let fit = &row.choice.fit;
-    let others = match row.timers.len() {
-        0 | 1 => String::new(),
-        count => format!(" and {} alike", count - 1),
-    };
     let jitter = row.jitter();
     let mut notes = Vec::new();
     if row.off.is_some() {
@@ -128,7 +126,8 @@ fn row(row: &SurveyRow) -> Line {
         (false, false) => Some("cannot reach 0 % or 100 %".to_owned()),
     });
     Line::Row(vec![
-        Cell::left(format!("{}{others}", row.timer.path())),
+        Cell::left(row.timer.path()),
+        Cell::right(row.timers.len().to_string()),
         Cell::point(brief(row.clock.nominal)),
         Cell::left(format!("÷{} {}", division(setting.divider), setting.plan.top)),
         Cell::left(frequency_error(fit.frequency_error, fit.frequency_exact)),

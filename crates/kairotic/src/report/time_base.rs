@@ -74,7 +74,7 @@ impl Report for TimeBaseReport {
             let findings = if index == 0 { findings.as_slice() } else { &[] };
             rows.extend(setting::csv_rows(timer, index + 1, setting, None, findings)?);
         }
-        Ok(Table { header: setting::CSV.to_vec(), rows })
+        Ok(Table::new(setting::CSV, rows))
     }
 
     fn json(&self) -> Result<String> {

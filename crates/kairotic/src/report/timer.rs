@@ -178,8 +178,8 @@ impl Report for TimerPage {
                 law.full,
             ]
         });
-        Ok(Table {
-            header: vec![
+        Ok(Table::new(
+            &[
                 "part",
                 "timer",
                 "mode",
@@ -191,8 +191,8 @@ impl Report for TimerPage {
                 "compare_for_zero",
                 "compare_for_full",
             ],
-            rows: rows.collect(),
-        })
+            rows,
+        ))
     }
 
     fn json(&self) -> Result<String> {

@@ -8,7 +8,7 @@ use super::floats::{shown, unit};
 use super::words::counted;
 use crate::chart::{CounterPlot, PinPlot, WavePlot};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
 
 /// One signal of a waveform.
 #[derive(Debug, Serialize)]
@@ -158,10 +158,10 @@ impl Report for WaveReport {
     fn table(&self) -> Result<Table> {
         let rows = self.signals.iter().flat_map(|signal| {
             signal.first.iter().map(|LevelAt { time, level }| {
-                vec![signal.name.clone(), exact(time.value()), level.word().to_owned()]
+                vec![signal.name.clone(), decimal(time.value()), level.word().to_owned()]
             })
         });
-        Ok(Table { header: vec!["signal", "time_s", "level"], rows: rows.collect() })
+        Ok(Table::new(&["signal", "time_s", "level"], rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -85,11 +85,11 @@ fn csv_has_a_row_for_each_setting_and_channel() {
     };
     assert_eq!(
         (cell(0, "rank"), cell(0, "channel"), cell(0, "pulse_s")),
-        ("1".into(), "1".into(), "3/2000".into())
+        ("1".into(), "1".into(), "0.0015".into())
     );
     assert_eq!(
         (cell(1, "rank"), cell(1, "channel"), cell(1, "duty")),
-        ("1".into(), "2".into(), "1/2".into())
+        ("1".into(), "2".into(), "0.5".into())
     );
     assert!(cell(0, "registers").starts_with("PSC=39 ARR=49999 CCR1=3750 CCR2=25000 "));
     assert_eq!(cell(2, "rank"), "2");
@@ -121,6 +121,10 @@ fn every_command_speaks_every_format() {
         "decode --on atmega328p/timer0 TCCR0A=0x83 TCCR0B=3 OCR0A=127",
         "tach --on stm32f411/tim9 --pulses-per-turn 2 --speed-range 300rpm..3000rpm",
         "tach ../../demo/fan.vcd --pulses-per-turn 2",
+        "budget --board ../../demo/dome.toml --signal shutter",
+        "clock --on stm32f411/tim3 --source 12MHz --reach 96MHz",
+        "survey --freq 25kHz --duty 35% --part stm32f411",
+        "measure ../../demo/night.vcd --board ../../demo/dome.toml",
         "demo",
     ];
     for line in lines {
@@ -133,7 +137,14 @@ fn every_command_speaks_every_format() {
         assert!(run(&format!("{line} --format markdown")).stdout.contains("| --- |"), "{line}");
         let csv = run(&format!("{line} --format csv")).stdout;
         let mut reader = csv::Reader::from_reader(csv.as_bytes());
-        assert!(reader.records().map(Result::unwrap).count() > 0, "{line}");
+        let header = reader.headers().unwrap().clone();
+        let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+        assert!(!rows.is_empty(), "{line}");
+        let units = ["_s", "_hz", "_deg", "_rpm", "_error", "duty"];
+        for (column, cell) in rows.iter().flat_map(|row| header.iter().zip(row)) {
+            let is_figure = units.iter().any(|unit| column.ends_with(unit)) && !cell.is_empty();
+            assert!(!is_figure || cell.parse::<f64>().is_ok(), "{line}: {column} is {cell}");
+        }
     }
 }
 

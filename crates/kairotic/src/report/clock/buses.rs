@@ -5,7 +5,7 @@ use kairotic_core::clock::{Arrangement, BusTable};
 use super::super::words::{brief, counted};
 use super::assignment;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
 
 /// What the bus dividers make of a system clock.
 #[derive(Debug)]
@@ -51,15 +51,12 @@ impl Report for BusReport {
             vec![
                 timer.part.clone(),
                 timer.name.clone(),
-                exact(system.value()),
-                exact(arrangement.frequency.value()),
+                decimal(system.value()),
+                decimal(arrangement.frequency.value()),
                 registers.join(" "),
             ]
         });
-        Ok(Table {
-            header: vec!["part", "timer", "system_hz", "clock_hz", "registers"],
-            rows: rows.collect(),
-        })
+        Ok(Table::new(&["part", "timer", "system_hz", "clock_hz", "registers"], rows))
     }
 
     fn json(&self) -> Result<String> {

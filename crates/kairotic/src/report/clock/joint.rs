@@ -7,7 +7,7 @@ use super::super::setting::{GIVES, WRITE, gives, write_lines};
 use super::super::words::{brief, counted, division};
 use super::{THROUGH, assignment, error_words, short, source, source_error, through};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
 
 /// Clock tree and timer searched together.
 #[derive(Debug)]
@@ -64,9 +64,9 @@ impl Report for JointReport {
                 timer.name.clone(),
                 (index + 1).to_string(),
                 found.arrangement.passages.first().map(|first| first.node.clone()).unwrap_or_default(),
-                exact(found.arrangement.frequency.value()),
-                exact(found.setting.frequency.value()),
-                exact(found.error.value()),
+                decimal(found.arrangement.frequency.value()),
+                decimal(found.setting.frequency.value()),
+                decimal(found.error.value()),
                 found.setting.steps.to_string(),
                 registers.join(" "),
             ]);
@@ -82,7 +82,7 @@ impl Report for JointReport {
             "steps",
             "registers",
         ];
-        Ok(Table { header: header.to_vec(), rows })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -7,7 +7,7 @@ use super::super::setting::{GIVES, WRITE, write_lines};
 use super::super::words::{brief, counted};
 use super::{THROUGH, assignment, error_words, short, source, source_error, through};
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact, exact_or_null};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, decimal_or_none, envelope};
 
 /// So many other settings are shown unless all are asked for.
 const OTHERS: usize = 5;
@@ -60,14 +60,14 @@ impl Report for ReachReport {
                 self.reached.timer.name.clone(),
                 (index + 1).to_string(),
                 way.arrangement.passages.first().map(|first| first.node.clone()).unwrap_or_default(),
-                exact(way.arrangement.frequency.value()),
-                exact(way.error.value()),
-                exact_or_null(vco).unwrap_or_default(),
+                decimal(way.arrangement.frequency.value()),
+                decimal(way.error.value()),
+                decimal_or_none(vco),
                 registers.join(" "),
             ]
         });
         let header = ["part", "timer", "rank", "source", "clock_hz", "clock_error", "vco_hz", "registers"];
-        Ok(Table { header: header.to_vec(), rows: rows.collect() })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

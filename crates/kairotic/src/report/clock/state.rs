@@ -5,7 +5,7 @@ use kairotic_core::clock::{ClockState, NodeState, TimerClock};
 use super::super::words::brief;
 use super::THROUGH;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact_or_null};
+use crate::format::{Cell, Line, Page, Report, Table, decimal_or_none, envelope};
 
 /// What registers make of the clocks.
 #[derive(Debug)]
@@ -51,11 +51,11 @@ impl Report for StateReport {
             vec![
                 self.state.part.clone(),
                 node.node.clone(),
-                exact_or_null(node.frequency.map(|frequency| frequency.value())).unwrap_or_default(),
+                decimal_or_none(node.frequency.map(|frequency| frequency.value())),
                 node.illegal.clone().unwrap_or_default(),
             ]
         });
-        Ok(Table { header: vec!["part", "node", "frequency_hz", "illegal"], rows: rows.collect() })
+        Ok(Table::new(&["part", "node", "frequency_hz", "illegal"], rows))
     }
 
     fn json(&self) -> Result<String> {

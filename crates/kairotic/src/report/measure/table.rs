@@ -34,24 +34,24 @@ pub(super) fn table(report: &MeasureReport) -> Table {
             comparison.map(|one| names(&one.findings)).unwrap_or_default(),
         ]
     });
-    let header = vec![
+    let header = [
         "signal",
         "edges",
         "cycles",
-        "frequency_hz_approx",
-        "frequency_uncertainty_approx",
-        "duty_approx",
-        "duty_uncertainty_approx",
-        "high_s_approx",
-        "high_uncertainty_s_approx",
-        "low_s_approx",
-        "period_peak_to_peak_s_approx",
-        "period_deviation_s_approx",
+        "frequency_hz",
+        "frequency_uncertainty_hz",
+        "duty",
+        "duty_uncertainty",
+        "high_s",
+        "high_uncertainty_s",
+        "low_s",
+        "period_peak_to_peak_s",
+        "period_deviation_s",
         "missing",
         "doubled",
         "glitches",
         "cause",
         "findings",
     ];
-    Table { header, rows: rows.collect() }
+    Table::new(&header, rows)
 }

@@ -7,7 +7,7 @@ use super::super::setting::{self, GIVES, WRITE, write_lines};
 use super::super::words;
 use super::rpm;
 use crate::fault::Result;
-use crate::format::{Cell, Line, Page, Report, Table, envelope, exact};
+use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
 
 /// A timer set up to measure a speed.
 #[derive(Debug)]
@@ -153,22 +153,22 @@ impl Report for SetupReport {
     }
 
     fn table(&self) -> Result<Table> {
-        let header = vec!["speed_rpm", "method", "counts", "step_rpm", "takes_s"];
+        let header = ["speed_rpm", "method", "counts", "step_rpm", "takes_s"];
         let mut rows = Vec::new();
         for at in &self.plan.at {
             let readings = [("period", &at.interval), ("turn", &at.turn)];
             let timed = readings.into_iter().filter_map(|(name, reading)| Some((name, reading.as_ref()?)));
             for (method, reading) in timed.chain([("window", &at.window)]) {
                 rows.push(vec![
-                    rpm(at.speed).map(exact).unwrap_or_default(),
+                    rpm(at.speed).map(decimal).unwrap_or_default(),
                     method.to_owned(),
                     reading.counts.to_string(),
-                    rpm(reading.step).map(exact).unwrap_or_default(),
-                    exact(reading.takes.value()),
+                    rpm(reading.step).map(decimal).unwrap_or_default(),
+                    decimal(reading.takes.value()),
                 ]);
             }
         }
-        Ok(Table { header, rows })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

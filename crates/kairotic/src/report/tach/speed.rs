@@ -171,14 +171,14 @@ impl Report for SpeedReport {
     }
 
     fn table(&self) -> Result<Table> {
-        let header = vec!["signal", "time_s", "slowest_rpm", "fastest_rpm"];
+        let header = ["signal", "time_s", "slowest_rpm", "fastest_rpm"];
         let rows = self.signals.iter().flat_map(|SpeedSignal { name, result }| {
             result.speeds.iter().map(|point| {
                 let rpm = |speed: MeasuredSpeed| (speed.value() * 60.0).to_string();
                 vec![name.clone(), point.at.value().to_string(), rpm(point.slowest), rpm(point.fastest)]
             })
         });
-        Ok(Table { header, rows: rows.collect() })
+        Ok(Table::new(&header, rows))
     }
 
     fn json(&self) -> Result<String> {

@@ -1,6 +1,7 @@
 //! Waves of settings: what is measured of them is what the settings make, faults and all.
 
 use kairotic_core::capture::{Measurement, Meters};
+use kairotic_core::quantity::units::ns;
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::setting::Setting;
 use kairotic_core::simulation::{Change, FaultInjection, Wave, WaveLine, WaveRequest, lines};
@@ -9,12 +10,17 @@ use kairotic_core::target::Level;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
-use crate::captures::{measured, ns};
 use crate::catalogue::{dice, part};
 use crate::request::{Request, decoded, derive, request};
 
 fn wave(lines: Vec<WaveLine>, length: Time, tick: Time, rehearsal: FaultInjection) -> Vec<Change> {
     Wave::of(&WaveRequest { lines, length, tick, rehearsal }).unwrap().collect()
+}
+
+fn measured(changes: &[Change], signals: usize) -> Vec<Measurement> {
+    let mut meters = Meters::new(&vec![true; signals], &[], 0);
+    meters.take(changes);
+    meters.finish().signals.into_iter().map(|(_, measurement)| measurement).collect()
 }
 
 proptest! {
@@ -175,7 +181,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
     #[test]
     fn a_clock_error_lies_within_the_stated_uncertainty(
-        ppb in -5_000_000_i64..5_000_000, periods in 4_i64..60, tick in 1_i128..2000,
+        ppb in -5_000_000_i64..5_000_000, periods in 4_i64..60, tick in 1_u32..2000,
     ) {
         let error = Rational::new(ppb.into(), 1_000_000_000).unwrap();
         let clock_error = kairotic_core::quantity::Deviation::new(error);
@@ -184,7 +190,7 @@ proptest! {
         // Whole multiples of a nanosecond, that fall on all places of a period.
         let changes = wave(servo(), length, ns(tick), rehearsal);
         let timing = measured(&changes, 1).remove(0).timing.unwrap();
-        let wanted = 0.02 / (1.0 + error.approx()) / (tick as f64 * 1e-9);
+        let wanted = 0.02 / (1.0 + error.approx()) / (f64::from(tick) * 1e-9);
         let off = (timing.clock.period / wanted - 1.0).abs();
         prop_assert!(off <= timing.clock.uncertainty(1).unwrap() + 1e-15, "{off} {}", timing.clock.uncertainty(1).unwrap());
     }

@@ -2,7 +2,6 @@
 //! is.
 
 use std::collections::BTreeSet;
-use std::path::Path;
 use std::sync::LazyLock;
 
 use kairotic_core::clock::{
@@ -14,16 +13,17 @@ use kairotic_core::quantity::{Deviation, Frequency, Rational};
 use kairotic_core::search::Prefer;
 use kairotic_core::target::Aim;
 use kairotic_formats::part_file;
+use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
 use proptest::test_runner::TestCaseError;
 
-use crate::catalogue::{PARTS, block_file, part, source};
-
+use crate::catalogue::{PARTS, part};
 use crate::request::derive;
 
 static SMALL: LazyLock<Part> = LazyLock::new(|| {
-    let file = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/it/small-tree.toml");
-    part_file::read(&source(&file), block_file).unwrap_or_else(|error| panic!("{error}"))
+    let bytes = include_bytes!("small-tree.toml").to_vec();
+    let source = Source { file: "small-tree.toml".to_owned(), bytes };
+    part_file::read(&source, kairotic_parts::block_file).unwrap_or_else(|error| panic!("{error}"))
 });
 
 fn hz(frequency: i64) -> Frequency {

@@ -24,12 +24,6 @@ const CASES: [(&str, &str, &str, &str, &str); 4] = [
     ("product", include_str!("../tests/it/shrunken.toml"), "tapped", "1kHz", "10Hz"),
 ];
 
-/// A block file of the repository.
-fn block_file(name: &str) -> Option<Source> {
-    let file = format!("{}/../../parts/blocks/{name}.toml", env!("CARGO_MANIFEST_DIR"));
-    Some(Source { bytes: std::fs::read(&file).ok()?, file })
-}
-
 /// A part, and on it a timer with a target.
 struct Case {
     part: Part,
@@ -42,7 +36,7 @@ impl Case {
     fn of(kind: &str) -> Self {
         let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
         let source = Source { file: "bench.toml".to_owned(), bytes: file.as_bytes().to_vec() };
-        let part = part_file::read(&source, block_file).unwrap();
+        let part = part_file::read(&source, kairotic_parts::block_file).unwrap();
         let target = Target::frequency(frequency.parse().unwrap()).duty("7.5%".parse().unwrap());
         Self { part, timer, clock, target }
     }
