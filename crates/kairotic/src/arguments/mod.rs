@@ -31,7 +31,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, ValueEnum};
 
-pub use self::command::Command;
+use self::command::commands;
 
 /// Timer registers for a PWM signal: derived, explained, decoded.
 #[derive(Debug, Parser)]
@@ -59,6 +59,35 @@ Examples, from the controller of an observatory dome:
 
 Quantities are numbers with a unit: 25kHz, 1.5ms, 900us, 35%, 48MHz+-50ppm; ranges have two dots.
 Exit codes: 0 fine, 1 a requirement is missed, 2 bad input or out of reach, 3 a file cannot be read or written.";
+
+commands! {
+    Parts(parts::PartsArgs) "parts":
+        "Browse the catalogue: parts, the timers of a part, the laws of a timer";
+    Clock(clock::ClockArgs) "clock":
+        "Search the clock tree: how a frequency reaches a timer, alone or together with the timer's own setting";
+    Derive(derive::DeriveArgs) "derive":
+        "From a wanted signal to register values, their reason, and what the pin will do";
+    Decode(decode::DecodeArgs) "decode":
+        "From register values back to the signal, and what is probably wrong with them";
+    Survey(survey::SurveyArgs) "survey":
+        "One target on many timers: what each kind makes of it, side by side";
+    Scale(scale::ScaleArgs) "scale":
+        "From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code";
+    Budget(budget::BudgetArgs) "budget":
+        "Error budget of a signal: resolution, jitter and clock error, in the worst case and likely";
+    Tach(tach::TachArgs) "tach":
+        "Speed measurement from pulses: a timer set up for it, or the speed in a capture";
+    Wave(wave::WaveArgs) "wave":
+        "The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults";
+    Measure(measure::MeasureArgs) "measure":
+        "What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan";
+    Demo(demo::DemoArgs) "demo":
+        "A short tour: the signals of an observatory dome's controller";
+    Completions(print::CompletionsArgs) "completions":
+        "Print a completion script for a shell";
+    Manual(print::ManualArgs) "manual":
+        "Print a manual page in roff, for `man -l -`";
+}
 
 /// Options that every command has.
 #[derive(Debug, Args)]
