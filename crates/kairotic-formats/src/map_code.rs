@@ -1,4 +1,15 @@
 //! A map's arithmetic as a function in C or Rust.
+//!
+//! ```
+//! use kairotic_core::quantity::Rational;
+//! use kairotic_core::scale::{Map, MapRequest, Word, scale};
+//! use kairotic_formats::map_code::{Language, function};
+//!
+//! let map = Map::between(0, 1023, (1000, 2000));
+//! let found = scale(MapRequest { map, word: Word::BITS_32, most: Rational::ONE })?;
+//! assert!(function(Language::C, "compare_of", &found).contains("compare_of("));
+//! # Ok::<(), kairotic_core::Error>(())
+//! ```
 
 use kairotic_core::quantity::{Rational, show};
 use kairotic_core::scale::{Form, Map, Proof, ScaledMap};

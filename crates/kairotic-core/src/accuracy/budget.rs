@@ -221,9 +221,7 @@ fn pattern(derivation: &Derivation, output: &Output) -> Result<Option<Contributi
     let (unit, counted) = if jitter.dithers {
         (setting.tick.value(), output.ticks)
     } else {
-        let clock = setting.clock.value();
-        let unit = Rational::ONE.over(clock).or_overflow("source clock's period")?;
-        (unit, output.pulse.value().times(clock).or_overflow("pulse")?)
+        (setting.clock.period()?.value(), output.pulse.in_ticks(setting.clock)?)
     };
     let whole = Rational::new(counted.floor(), 1).or_overflow("pulse")?;
     let part = counted.minus(whole).or_overflow("pulse")?;
@@ -253,7 +251,7 @@ fn pattern(derivation: &Derivation, output: &Output) -> Result<Option<Contributi
 fn of_surroundings(conditions: &Conditions, period: Time) -> Result<Vec<Contribution>> {
     let mut all = Vec::new();
     if let Some(rms) = conditions.pll {
-        let reach = rms.value().times(Rational::whole(3)).or_overflow("jitter")?;
+        let reach = rms.times(Rational::whole(3))?.value();
         let low = Rational::ZERO.minus(reach).or_overflow("jitter")?;
         let says = format!("three times its RMS of {}", rms.told());
         all.push(Contribution::new(
@@ -328,10 +326,7 @@ fn likely_level(signal: Range<LoadLevel>, own: (Rational, Rational)) -> Result<R
 fn shortest_pulse(derivation: &Derivation, pulse: Time, period: Time) -> Result<Time> {
     Ok(match derivation.target.span {
         Some(Span::Pulse(span)) => span.low.min(pulse),
-        Some(Span::Duty(span)) => {
-            let low = span.low.value().times(period.value()).or_overflow("pulse")?;
-            Time::new(low).min(pulse)
-        }
+        Some(Span::Duty(span)) => span.low.of(period)?.min(pulse),
         None => pulse,
     })
 }

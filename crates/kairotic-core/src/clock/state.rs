@@ -4,7 +4,6 @@ use serde::Serialize;
 
 use super::number::{factor, how, illegal, number};
 use super::source::SourceAsk;
-use crate::error::OrOverflow;
 use crate::error::{Error, Result};
 use crate::part::{Assignment, ClockNode, ClockTree, Names, NodeInput, Part, Registers, Scale};
 use crate::quantity::Frequency;
@@ -166,8 +165,7 @@ impl<'p> NodeReader<'p> {
         if !what.is_empty() {
             how = if how.is_empty() { what } else { format!("{how}, {what}") };
         }
-        let goes = comes.map(|comes| comes.value().times(factor).or_overflow("frequency")).transpose()?;
-        let goes = goes.map(Frequency::new);
+        let goes = comes.map(|comes| comes.times(factor)).transpose()?;
         let illegal = match chooses_nothing {
             true => Some(format!("{} {how}", node.title)),
             false => comes.zip(goes).and_then(|(comes, goes)| illegal(node, comes, goes)),

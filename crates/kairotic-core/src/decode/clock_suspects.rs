@@ -17,10 +17,9 @@ pub(crate) fn clock_suspects(timer: &Timer, clock: Frequency) -> Result<Vec<(Str
         (Rational::new(1, 4), "a quarter of that"),
         (Rational::new(4, 1), "four times that"),
     ];
-    let scaled = factors.into_iter().map(|(factor, words)| {
-        let suspect = factor.and_then(|factor| clock.value().times(factor)).or_overflow("clock")?;
-        Ok((words.to_owned(), Frequency::new(suspect)))
-    });
+    let scaled = factors
+        .into_iter()
+        .map(|(factor, words)| Ok((words.to_owned(), clock.times(factor.or_overflow("clock")?)?)));
     let known = timer.known_clocks.iter().cloned().map(Ok);
     scaled.chain(known).collect()
 }

@@ -4,11 +4,10 @@ use super::clock_suspects::clock_suspects;
 use super::expectation::Expectation;
 use super::off_by_one::off_by_one;
 use super::single_change::single_changes;
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{BusClockSuspected, ComparePastTop, Finding, Made, OutsideTolerance, Severity};
 use crate::part::{CompareLaw, Mode, Timer};
-use crate::quantity::{Deviation, Rational};
+use crate::quantity::Deviation;
 use crate::setting::findings::{
     full_remedies, gap, of_silicon, reaches_full, reaches_zero, spike, zero_remedies,
 };
@@ -76,13 +75,10 @@ fn suspected_clock(
     expectation: &Expectation,
     within: Deviation,
 ) -> Result<Option<Finding>> {
-    let clock = setting.clock.value();
     for (origin, suspect) in clock_suspects(timer, setting.clock)? {
-        let ratio = suspect.value().over(clock).or_overflow("clock")?;
-        let frequency = setting.frequency.value().times(ratio).or_overflow("frequency")?;
-        let error = frequency.over(expectation.frequency.value()).or_overflow("frequency")?;
-        let error = error.minus(Rational::ONE).or_overflow("frequency error")?;
-        if error.magnitude() <= within.value() {
+        let frequency = setting.frequency.times(suspect.ratio_to(setting.clock)?)?;
+        let error = frequency.relative_to(expectation.frequency)?;
+        if error.magnitude() <= within {
             let (found, expected, clock) = (setting.frequency, expectation.frequency, setting.clock);
             return Ok(Some(BusClockSuspected { found, expected, clock, suspect, origin }.into()));
         }

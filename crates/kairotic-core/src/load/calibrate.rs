@@ -26,8 +26,9 @@ pub struct Calibration {
 /// Finds a load's numbers: least squares, without what is far from the others.
 ///
 /// # Errors
-/// [`Error::NothingToCalibrate`] for a lamp or a plain load, [`Error::NoCalibration`] for observations at fewer than
-/// two different pulses or duties, in different units or outside the period, and a load that does not follow them.
+/// [`Error::NothingToCalibrate`](crate::Error::NothingToCalibrate) for a lamp or a plain load,
+/// [`Error::NoCalibration`](crate::Error::NoCalibration) for observations at fewer than two different pulses or duties,
+/// in different units or outside the period, and a load that does not follow them.
 pub fn calibrate(load: &Kind, observations: &[Observation]) -> Result<Calibration> {
     let mut sheet = Sheet::of(observations, load.is_undirected())?;
     let Calibrated { load, dead_zone } = load.calibrated(&mut sheet)?;

@@ -35,7 +35,7 @@ impl Fan {
             LoadKey::text("window", "the frequencies that its input takes"),
             LoadKey::text("lowest", "the duty of its slowest speed"),
             LoadKey::text("slowest", "its slowest speed as a share of full speed"),
-            LoadKey::whole("pulses-per-turn", "pulses that it gives for each turn"),
+            LoadKey::whole("pulses-per-turn", "pulses per revolution"),
         ],
         read: |keys| Self::read(keys).map(Kind::Fan),
         seen: &[Seen::Speed],

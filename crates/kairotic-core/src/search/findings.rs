@@ -1,7 +1,6 @@
 //! What is or may be wrong with the leading setting of a search.
 
 use super::fit::RankedSetting;
-use crate::error::OrOverflow;
 use crate::error::Result;
 use crate::finding::{Finding, Made, OutsideTolerance, PulseUnderHalfStep, Severity, TooFewSteps};
 use crate::part::{Mode, Timer};
@@ -94,8 +93,7 @@ fn under_half_step(wanted: Active, output: &Output, setting: &Setting) -> Result
         Active::Pulse(pulse) => pulse,
         Active::Duty(duty) => duty.of(setting.period)?,
     };
-    let twice = pulse.value().plus(pulse.value()).or_overflow("pulse")?;
-    let short = pulse > Time::ZERO && twice < setting.step.value();
+    let short = pulse > Time::ZERO && pulse.times(Rational::whole(2))? < setting.step;
     let (channel, found, step) = (output.channel.clone(), output.pulse, setting.step);
     Ok(short.then(|| PulseUnderHalfStep { channel, wanted: pulse, found, step }.into()))
 }

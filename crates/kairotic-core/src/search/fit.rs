@@ -163,12 +163,10 @@ pub(crate) fn ranked(
         let start_error = match (ask.start, output.start) {
             (Some(wanted), Some(realised)) => {
                 let wanted = match wanted {
-                    Active::Pulse(time) => time.value(),
-                    Active::Duty(share) => {
-                        share.value().times(setting.period.value()).or_overflow("start")?
-                    }
+                    Active::Pulse(time) => time,
+                    Active::Duty(share) => share.of(setting.period)?,
                 };
-                Some(Time::new(realised.value().minus(wanted).or_overflow("start")?))
+                Some(realised.less(wanted)?)
             }
             _ => None,
         };

@@ -28,8 +28,8 @@ impl FreeRunning {
     pub(crate) fn at_least(timer: &Timer, clock: Frequency, least: Time) -> Result<Self> {
         let dividers = Dividers::of(timer)?;
         let scale = Rational::new(1_i128 << dividers.fraction_bits, 1).or_overflow("divider")?;
-        let wanted = least.value().times(clock.value()).and_then(|clocks| clocks.times(scale));
-        let wanted = wanted.or_overflow("number of source clocks in a tick")?;
+        let clocks = least.in_ticks(clock)?;
+        let wanted = clocks.times(scale).or_overflow("number of source clocks in a tick")?;
         let (numerator, denominator) =
             (wanted.numerator().unsigned_abs(), wanted.denominator().unsigned_abs());
         let index = dividers.at_least(numerator.div_ceil(denominator)).min(dividers.len().saturating_sub(1));

@@ -25,8 +25,8 @@ pub(crate) fn spike(
     remedies: Vec<Remedy>,
 ) -> Finding {
     let lowest = setting.ends.lowest;
-    let pulse = lowest.value().times(setting.period.value()).map_or(setting.step, Time::new);
-    SpikeAtZero { severity, channel: channel.map(ToOwned::to_owned), lowest, spike: pulse, remedies }.into()
+    let spike = lowest.of(setting.period).unwrap_or(setting.step);
+    SpikeAtZero { severity, channel: channel.map(ToOwned::to_owned), lowest, spike, remedies }.into()
 }
 
 pub(crate) fn gap(

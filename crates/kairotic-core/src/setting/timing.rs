@@ -109,7 +109,7 @@ impl ClockError {
         }
         let share = deviation.value();
         let longest = setting.outputs.iter().map(|output| output.pulse).max();
-        let pulse = longest.map(|pulse| pulse.value().times(share).or_overflow("clock error")).transpose()?;
-        Ok(Some(Self { deviation, frequency: setting.frequency.times(share)?, pulse: pulse.map(Time::new) }))
+        let pulse = longest.map(|pulse| pulse.times(share)).transpose()?;
+        Ok(Some(Self { deviation, frequency: setting.frequency.times(share)?, pulse }))
     }
 }

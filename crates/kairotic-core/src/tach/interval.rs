@@ -62,7 +62,7 @@ impl Interval {
         let largest = 1_u64.checked_shl(bits).map_or(u64::MAX, |size| size - 1);
         let fastest_clock = Rational::ONE.plus(wanted.deviation.value()).or_overflow("clock")?;
         let slowest_gap = gap(wanted.speeds.low, wanted.pulses_per_turn)?;
-        let longest = slowest_gap.value().times(fastest_clock).or_overflow("time between pulses")?;
+        let longest = slowest_gap.times(fastest_clock)?.value();
         // A gap of x ticks is counted as the whole number below or above x.
         let least = Time::new(longest.over(largest.into()).or_overflow("tick")?);
         let counter = FreeRunning::at_least(timer, wanted.clock, least)?;
@@ -90,7 +90,7 @@ impl Interval {
     /// The reading at a speed where `together` pulses are timed as one.
     pub(super) fn at(&self, pulses: Rational, speed: Speed, together: u64) -> Result<SpeedReading> {
         let tick = self.counter.tick.value();
-        let rate = speed.value().times(pulses).or_overflow("rate of pulses")?;
+        let rate = speed.times(pulses)?.value();
         let takes = Rational::from(together).over(rate).or_overflow("time between pulses")?;
         let counts = takes.over(tick).or_overflow("counts between pulses")?.floor().max(1);
         let counts = Rational::new(counts, 1).or_overflow("counts between pulses")?;

@@ -101,7 +101,7 @@ pub fn plan(request: &TachRequest<'_>) -> Result<TachPlan> {
     }
     let pulses = Rational::from(request.pulses_per_turn);
     if pulses.is_zero() {
-        let quantity = "number of pulses a turn";
+        let quantity = "number of pulses per revolution";
         return Err(QuantityError::NotPositive { quantity, value: "0".to_owned() }.into());
     }
     let on = &request.on;
@@ -231,10 +231,10 @@ fn speeds(Range { low, high }: Range<Speed>, between: Option<Speed>) -> Result<V
     let mut speeds;
     loop {
         speeds = vec![low];
-        let mut next = low.value().times(factor).or_overflow("speed")?;
-        while next < high.value() && speeds.len() <= STEPS {
-            speeds.push(Speed::new(next));
-            next = next.times(factor).or_overflow("speed")?;
+        let mut next = low.times(factor)?;
+        while next < high && speeds.len() <= STEPS {
+            speeds.push(next);
+            next = next.times(factor)?;
         }
         if speeds.len() <= STEPS {
             break;

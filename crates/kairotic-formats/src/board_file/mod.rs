@@ -1,4 +1,25 @@
 //! A board file in TOML: every problem of it in one run, each at its line and key.
+//!
+//! ```
+//! use kairotic_formats::board_file;
+//! use kairotic_formats::text_file::Source;
+//!
+//! let text = r#"
+//! schema = 1
+//! part = "stm32f411"
+//!
+//! [[signal]]
+//! name = "motor"
+//! pin = "PA6"
+//! freq = "25kHz"
+//! duty = "35%"
+//! "#;
+//! let source = Source { file: "dome.toml".to_owned(), bytes: text.into() };
+//! let catalogue = kairotic_parts::Catalogue::embedded();
+//! let board = board_file::read(&source, |name| catalogue.whole_part(name))?;
+//! assert_eq!(board.signals[0].name, "motor");
+//! # Ok::<(), kairotic_formats::text_file::FileError>(())
+//! ```
 
 mod given;
 mod loads;

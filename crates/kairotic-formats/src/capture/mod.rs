@@ -1,6 +1,22 @@
 //! Captures: recorded edges as files have them, read as a stream in memory that does not grow with the file.
 //!
 //! A value change dump (VCD, IEEE 1364), a table of times and levels or of samples (CSV), and a sigrok session archive.
+//!
+//! ```
+//! use kairotic_formats::capture::{Reader, TableHints};
+//!
+//! let table = "time [us],servo\n0,1\n1500,0\n20000,1\n21500,0\n";
+//! let reader = Reader::pipe(Box::new(table.as_bytes()), &TableHints::default())?;
+//! assert_eq!(reader.header().signals, ["servo"]);
+//! let mut edges = Vec::new();
+//! reader.read(&[true], &mut |changes| {
+//!     edges.extend(changes.iter().map(|change| change.at));
+//!     true
+//! })?;
+//! // In ticks of a picosecond.
+//! assert_eq!(edges, [0, 1_500_000_000, 20_000_000_000, 21_500_000_000]);
+//! # Ok::<(), kairotic_formats::capture::CaptureError>(())
+//! ```
 
 mod error;
 mod ini;

@@ -35,10 +35,10 @@ pub struct BudgetArgs {
     /// clock
     #[arg(long, value_name = "NAME=LIMIT", value_delimiter = ',', value_parser = text::<NeedText>, help_heading = "Requirements")]
     need: Vec<NeedText>,
-    /// Draw so many boards with oscillators and loads inside their tolerances
+    /// Simulate this number of boards, with oscillators and loads drawn inside their tolerances
     #[arg(long, value_name = "BOARDS", value_parser = whole::<u32, 1, 10_000_000>, help_heading = "Boards")]
     pub population: Option<u32>,
-    /// What the random numbers start with: the same seed gives the same boards
+    /// Seed of the random numbers: the same seed gives the same boards
     #[arg(
         long,
         value_name = "NUMBER",

@@ -15,10 +15,10 @@ pub struct CaptureOptions {
     /// Ignore pulses shorter than this
     #[arg(long, value_name = "TIME", help_heading = "Capture", value_parser = positive::<TimeDimension>)]
     pub glitch: Option<Time>,
-    /// Samples a second and how far the recorder's clock is off, where the file does not say: 24MHz+-50ppm
+    /// Sample rate, where the file does not say, and how far the recorder's clock may be off: 24MHz+-50ppm
     #[arg(long, value_name = "FREQUENCY[+-PPM]", help_heading = "Capture", value_parser = clock)]
     pub recorder: Option<Tolerance<Frequency>>,
-    /// Samples a second of a table with a sample a row
+    /// Sample rate of a table with one sample per row
     #[arg(long, value_name = "FREQUENCY", help_heading = "Table", value_parser = positive::<FrequencyDimension>)]
     rate: Option<Frequency>,
     /// The column with the times, by name or by number
@@ -27,7 +27,7 @@ pub struct CaptureOptions {
     /// The unit of the times
     #[arg(long, value_name = "UNIT", value_enum, help_heading = "Table")]
     time_unit: Option<TimeUnit>,
-    /// What stands between cells: one character, or tab
+    /// Column separator: one character, or tab
     #[arg(long, value_name = "CHARACTER", help_heading = "Table", value_parser = separator)]
     separator: Option<u8>,
     /// Analogue columns are low up to the first and high from the second, in their own unit: 0.8..2.0

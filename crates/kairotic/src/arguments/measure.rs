@@ -30,7 +30,7 @@ pub struct MeasureArgs {
     pub file: PathBuf,
     #[command(flatten)]
     pub capture: CaptureOptions,
-    /// Two signals to hold against one another: phase, overlap, dead time
+    /// Two signals to compare: phase, overlap, dead time
     #[arg(long, value_name = "FIRST,SECOND", value_parser = two_signals, help_heading = "Capture")]
     pub between: Vec<(String, String)>,
     #[command(flatten)]

@@ -14,7 +14,7 @@ pub struct PlotOptions {
     /// Draw the result to an SVG or PNG file
     #[arg(long, value_name = "FILE", value_parser = picture, help_heading = "Output")]
     plot: Option<PathBuf>,
-    /// Replace the picture where the file is there already
+    /// Overwrite the picture if the file exists
     #[arg(long, requires = "plot", help_heading = "Output")]
     force: bool,
 }

@@ -39,10 +39,10 @@ impl ShapeOptions {
 /// What is insisted on of a timer that leaves a choice.
 #[derive(Debug, Args)]
 pub struct ModeOptions {
-    /// Insist on a mode of the timer by name, or on edge, centre or square
+    /// Use this mode of the timer: its name, or edge, centre or square
     #[arg(long, value_name = "MODE", help_heading = "Choice")]
     pub mode: Option<String>,
-    /// Insist on a base counter, where the timer can choose one
+    /// Use this base counter, where the timer can choose one
     #[arg(long, value_name = "COUNTER", help_heading = "Choice")]
     pub base: Option<String>,
 }

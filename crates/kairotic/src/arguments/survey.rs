@@ -38,16 +38,16 @@ pub struct SurveyArgs {
     /// Only timers that this pin can carry
     #[arg(long, value_name = "PIN", help_heading = "Choice")]
     pub pin: Option<String>,
-    /// Insist on a mode by name, or on edge, centre or square
+    /// Use this mode: its name, or edge, centre or square
     #[arg(long, value_name = "MODE", help_heading = "Choice")]
     mode: Option<String>,
     /// Spread fractions of a tick over several periods, on timers that can
     #[arg(long, help_heading = "Choice")]
     dither: bool,
-    /// Only rows with so many steps, in the span if there is one
+    /// Only rows with at least this many steps, in the span if there is one
     #[arg(long, value_name = "NUMBER", help_heading = "Choice")]
     pub min_steps: Option<u64>,
-    /// What the rows are sorted by
+    /// Sort the rows by this
     #[arg(long, value_enum, default_value_t = Sort::Score, help_heading = "Choice")]
     sort: Sort,
     #[command(flatten)]
@@ -63,7 +63,7 @@ Examples:
   kairotic survey --board dome.toml --signal shutter --clock max
       the same for a signal of a board file
   kairotic survey --freq 44.1kHz --clock max --sort error
-      who comes nearest?";
+      which timer comes nearest?";
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 enum Sort {
@@ -113,7 +113,7 @@ impl SurveyArgs {
         Ok(found)
     }
 
-    /// What the rows are sorted by.
+    /// Sort the rows by this.
     pub fn order(&self) -> SortBy {
         match self.sort {
             Sort::Score => SortBy::Score,

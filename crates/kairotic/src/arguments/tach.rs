@@ -89,7 +89,7 @@ Examples:
   kairotic tach --on stm32f411/tim9 --clock 96MHz --pulses-per-turn 2 --speed-range 300rpm..3000rpm --resolve 5rpm
       a timer for a fan's tach signal
   kairotic tach --board dome.toml --signal camera-fan --on stm32f411/tim9 --speed-range 300rpm..3000rpm
-      pulses a turn and clock from a board file
+      pulses per revolution and clock from a board file
   kairotic tach fan.vcd --board dome.toml --signal camera-fan --plot speed.svg
       the speed over time, from a capture";
 

@@ -12,7 +12,7 @@ use crate::fault::{Fault, Result};
 #[derive(Debug, Args)]
 #[group(skip)]
 pub struct TargetOptions {
-    /// How often the pulse repeats, such as 25kHz; or any frequency of a window, such as 18kHz..25kHz
+    /// PWM frequency, such as 25kHz; or a window, such as 18kHz..25kHz, in which any frequency will do
     #[arg(long, value_name = "FREQUENCY", group = GROUP, help_heading = "Target", allow_hyphen_values = true, value_parser = frequency)]
     freq: Option<Aim>,
     /// The same as a time, such as 20ms
@@ -33,7 +33,7 @@ pub struct TargetOptions {
         value_parser = tolerance
     )]
     pub within: Deviation,
-    /// The fewest steps that will do, as bits of resolution: in the span if there is one
+    /// Minimum resolution in bits: in the span if there is one
     #[arg(long, value_name = "BITS", group = GROUP, help_heading = "Target", value_parser = whole::<u32, 1, 32>)]
     min_bits: Option<u32>,
 }

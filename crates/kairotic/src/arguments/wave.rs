@@ -24,10 +24,10 @@ use crate::fault::Result;
 pub struct WaveArgs {
     #[command(flatten)]
     pub spec: SpecOptions,
-    /// So many periods of the first signal [default: 20, in a picture 3]
+    /// Number of periods of the first signal [default: 20, in a picture 3]
     #[arg(long, value_name = "NUMBER", value_parser = whole::<u64, 1, 100_000_000>, help_heading = "Length")]
     periods: Option<u64>,
-    /// So long instead
+    /// Length of time instead
     #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods", value_parser = positive::<TimeDimension>)]
     length: Option<Time>,
     /// How far the clock is off, such as 40ppm or -0.8%
@@ -36,13 +36,13 @@ pub struct WaveArgs {
     /// The standard deviation of each edge
     #[arg(long, value_name = "TIME", help_heading = "Faults", value_parser = positive::<TimeDimension>)]
     jitter: Option<Time>,
-    /// What the jitter is drawn from: the same seed, the same edges
+    /// Seed of the jitter: the same seed gives the same edges
     #[arg(long, value_name = "NUMBER", default_value = "1", help_heading = "Faults")]
     seed: u64,
-    /// Pulses of each signal that do not come, counted from 0: numbers and ranges such as 90..118, with commas between
+    /// Pulses left out of each signal, counted from 0: numbers and ranges such as 90..118, with commas between
     #[arg(long, value_name = "NUMBERS", value_delimiter = ',', value_parser = run, help_heading = "Faults")]
     missing: Vec<RangeInclusive<u64>>,
-    /// Pulses of each signal that are followed by one too many
+    /// Pulses of each signal that are followed by an extra one
     #[arg(long, value_name = "NUMBERS", value_delimiter = ',', value_parser = run, help_heading = "Faults")]
     doubled: Vec<RangeInclusive<u64>>,
     /// The recorder's tick: 1, 10 or 100 of a unit of time
@@ -54,7 +54,7 @@ pub struct WaveArgs {
     /// Draw the pins under one another, with the counters behind them, to an SVG or PNG file
     #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = picture)]
     pub plot: Option<PathBuf>,
-    /// Replace files that are there already
+    /// Overwrite files that exist
     #[arg(long, help_heading = "Output")]
     pub force: bool,
 }

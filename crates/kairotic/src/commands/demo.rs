@@ -87,7 +87,7 @@ const TOUR: &[TourStop] = &[
         line: "measure software.csv --board dome.toml --signal shutter",
     },
     TourStop {
-        why: "The camera's fan gives two pulses a turn. How is its speed best measured with a timer left over?",
+        why: "The camera's fan gives two pulses per revolution: how does a spare timer measure its speed best?",
         line: "tach --on stm32f411/tim9 --board dome.toml --signal camera-fan --speed-range 300rpm..3000rpm",
     },
     TourStop {

@@ -47,8 +47,7 @@ fn read(arguments: &TachArgs, path: &Path, catalogue: &PartLibrary) -> Result<Sp
         .collect();
     let mut notes = trailer.notes;
     if stands.is_none() && signals.iter().any(|signal| signal.result.speed.is_some()) {
-        let text =
-            "it stands when no pulse comes for four times the gap before: --speed-range says what is slowest";
+        let text = "stopped when no pulse comes for four times the previous gap; --speed-range sets the slowest speed";
         notes.push(text.to_owned());
     }
     let report = SpeedReport {
@@ -61,7 +60,7 @@ fn read(arguments: &TachArgs, path: &Path, catalogue: &PartLibrary) -> Result<Sp
         notes,
     };
     if let Some(plot) = plot {
-        plot.save(&report.figure().ok_or(PlotError::Empty("nothing turns a whole turn"))?)?;
+        plot.save(&report.figure().ok_or(PlotError::Empty("nothing turns a whole revolution"))?)?;
     }
     Ok(report)
 }

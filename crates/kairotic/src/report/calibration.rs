@@ -76,7 +76,7 @@ impl Report for CalibrationReport {
             let remark = match point.taken {
                 Taken::Fitted => "",
                 Taken::Far => "far from the others, left out",
-                Taken::Standing => "stands, left out",
+                Taken::Standing => "stopped, left out",
             };
             Line::Row(vec![
                 Cell::point(self.given(point)),

@@ -117,7 +117,8 @@ fn because(plan: &TachPlan) -> Vec<Line> {
         && turn.step < window.step
     {
         let step = turn.step.rounded(3);
-        let words = format!("timed over a whole turn, the coarsest step is {step}, with a reading each turn");
+        let words =
+            format!("timed over a whole revolution, the coarsest step is {step}, one reading per revolution");
         lines.push(Line::Prose(words));
     }
     if plan.clock.deviation != Deviation::ZERO {
@@ -134,7 +135,7 @@ impl Report for SetupReport {
         let mut page = Page::headed([
             plan.timer.path(),
             format!("{} to {}", low.rounded(6), high.rounded(6)),
-            format!("{} a turn", words::counted(plan.pulses_per_turn.into(), "pulse")),
+            format!("{} per revolution", words::counted(plan.pulses_per_turn.into(), "pulse")),
             words::clock(plan.clock, plan.default_clock),
         ]);
         if let Some(interval) = &plan.interval {
@@ -144,7 +145,7 @@ impl Report for SetupReport {
         page.push("window", GIVES, window(plan));
         page.table(
             "steps",
-            &["speed", "of a period", "takes", "of a turn", "of a window", "finer"],
+            &["speed", "by period", "takes", "by revolution", "by window", "finer"],
             speeds(plan),
         );
         page.push("because", &["what", "sum"], because(plan));

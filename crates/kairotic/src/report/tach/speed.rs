@@ -95,7 +95,7 @@ impl SpeedReport {
         if let (Some(slowest), Some(fastest), Some((low, high)), Some(step)) =
             (result.slowest, result.fastest, result.most_turns, result.step)
         {
-            let most = format!("98 % of turns {} to {}", told(low), told(high));
+            let most = format!("98 % of revolutions {} to {}", told(low), told(high));
             lines.push(row("slowest", told(slowest), most));
             lines.push(row("fastest", told(fastest), String::new()));
             let step = MeasuredSpeed::new(mean.value() * step.value()).rounded(2);
@@ -140,7 +140,11 @@ fn stood(result: &SpeedResult) -> Vec<Line> {
 fn places(result: &SpeedResult) -> Vec<Line> {
     let shares: Vec<String> =
         result.places.iter().map(|share| format!("{:.2} %", share.value() * 100.0)).collect();
-    if shares.is_empty() { Vec::new() } else { vec![Line::Prose(format!("{} of a turn", shares.join(", ")))] }
+    if shares.is_empty() {
+        Vec::new()
+    } else {
+        vec![Line::Prose(format!("{} of a revolution", shares.join(", ")))]
+    }
 }
 
 impl Report for SpeedReport {
@@ -148,7 +152,7 @@ impl Report for SpeedReport {
         let mut page = Page::headed([
             self.file.clone(),
             format!("{}, {}", self.kind, self.length.rounded(5)),
-            format!("{} a turn", counted(self.pulses_per_turn.into(), "pulse")),
+            format!("{} per revolution", counted(self.pulses_per_turn.into(), "pulse")),
         ]);
         for SpeedSignal { name, result } in &self.signals {
             let active = result.active.map_or_else(String::new, |(first, last)| {
@@ -160,7 +164,7 @@ impl Report for SpeedReport {
             page.push("gives", &["figure", "value", "note"], self.gives(result));
             page.push("places", &["gaps"], places(result));
             page.table("steps", &["from", "turns", "speed"], self.steps(result));
-            page.push("stood", &["from", "how long"], stood(result));
+            page.push("stopped", &["from", "how long"], stood(result));
             let glitches = result.glitches.count;
             let left_out = (glitches > 0)
                 .then(|| Line::Prose(format!("{}, too short to be any", counted(glitches, "pulse"))));
