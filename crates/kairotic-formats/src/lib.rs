@@ -2,7 +2,7 @@
 //!
 //! - [`text_file`]: a file that a person writes, and what is wrong with it;
 //! - `capture`, with the feature of that name: recorded edges as files have them;
-//! - [`board_file`]: a board as a person writes it, in TOML;
+//! - [`board_file`]: a board as a person writes it, in TOML; with the feature `schema`, its JSON Schema as well;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`part_blob`]: the same as the binary carries it;
 //! - [`observations`]: what was seen of a load, beside what it was given;

@@ -1,12 +1,10 @@
 //! A value as it stands in a board file: right, or wrong with a complaint, so that one wrong value does not hide others.
 
-use std::borrow::Cow;
 use std::fmt;
 
 use kairotic_core::quantity::parse;
 use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance};
 use kairotic_core::{Error, limits, name};
-use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
 use serde::de::{IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
 
@@ -172,22 +170,5 @@ impl<'de> Visitor<'de> for TextVisitor {
     fn visit_map<A: MapAccess<'de>>(self, mut table: A) -> Result<Raw, A::Error> {
         while table.next_entry::<IgnoredAny, IgnoredAny>()?.is_some() {}
         Ok(Raw::Other("a table".to_owned()))
-    }
-}
-
-impl<T: FromText> JsonSchema for Given<T> {
-    fn inline_schema() -> bool {
-        true
-    }
-
-    fn schema_name() -> Cow<'static, str> {
-        "text".into()
-    }
-
-    fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        if T::from_whole(0).is_some() {
-            return json_schema!({ "type": "integer", "minimum": 0 });
-        }
-        json_schema!({ "type": "string" })
     }
 }

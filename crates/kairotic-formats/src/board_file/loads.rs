@@ -1,20 +1,17 @@
 //! From a load's keys to the load: each kind says which keys it has, and reads them.
 
-use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use kairotic_core::Error;
 use kairotic_core::load::{KINDS, KeyValues, Keys, Kind, KindEntry, Load, LoadKey};
 use kairotic_core::part::check::Path;
-use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
-use serde_json::json;
 
 use super::Problems;
 use super::given::{Count, FromText, Raw, complaint};
 use super::raw::RawLoad;
 
 /// The keys that every load has.
-const COMMON: [(&str, &str); 3] = [
+pub(super) const COMMON: [(&str, &str); 3] = [
     ("name", "Its name."),
     ("kind", ""),
     ("tolerance", "How far its level may be off for a given signal, as a share of its range."),
@@ -46,7 +43,7 @@ fn kind(problems: &mut Problems, path: &Path, raw: RawLoad) -> Option<Kind> {
 }
 
 /// Every key of every kind.
-fn keys() -> impl Iterator<Item = (&'static KindEntry, &'static LoadKey)> {
+pub(super) fn keys() -> impl Iterator<Item = (&'static KindEntry, &'static LoadKey)> {
     KINDS.iter().flat_map(|kind| kind.keys.iter().map(move |key| (*kind, key)))
 }
 
@@ -94,56 +91,4 @@ impl KeyValues for LoadValues<'_> {
     fn refuse(&mut self, key: &str, error: Error) {
         self.problems.report(&self.path.key(key), complaint(error));
     }
-}
-
-impl JsonSchema for RawLoad {
-    fn schema_name() -> Cow<'static, str> {
-        "load".into()
-    }
-
-    fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        let mut properties = serde_json::Map::new();
-        let words: Vec<String> = KINDS.iter().map(|kind| format!("`{}`", kind.word)).collect();
-        let kinds = match words.split_last() {
-            Some((last, others)) => format!("{} or {last}.", others.join(", ")),
-            None => String::new(),
-        };
-        for (key, about) in COMMON {
-            let about = if about.is_empty() { kinds.as_str() } else { about };
-            let property = json!({ "description": about, "type": ["string", "null"] });
-            properties.insert(key.to_owned(), property);
-        }
-        for (_, LoadKey { name, whole, .. }) in keys() {
-            let description = description(name);
-            let property = match whole {
-                true => json!({ "description": description, "type": ["integer", "null"], "minimum": 0 }),
-                false => json!({ "description": description, "type": ["string", "null"] }),
-            };
-            properties.insert((*name).to_owned(), property);
-        }
-        json_schema!({
-            "description": "Something that a signal drives. Which keys it has depends on its kind.",
-            "properties": properties,
-            "type": "object"
-        })
-    }
-}
-
-/// What a key means, kind by kind; kinds for which it means the same stand together.
-fn description(name: &str) -> String {
-    let mut meanings: Vec<(&str, String)> = Vec::new();
-    for (kind, key) in keys().filter(|(_, key)| key.name == name) {
-        let word = kind.word.replace('-', " ");
-        match meanings.iter_mut().find(|(about, _)| *about == key.about) {
-            Some((_, words)) => words.push_str(&format!(", {word}")),
-            None => meanings.push((key.about, word)),
-        }
-    }
-    let meanings = meanings.iter().map(|(about, words)| format!("{}: {about}.", capital(words)));
-    meanings.collect::<Vec<_>>().join(" ")
-}
-
-fn capital(words: &str) -> String {
-    let mut letters = words.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }

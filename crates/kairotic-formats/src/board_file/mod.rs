@@ -24,9 +24,13 @@
 mod given;
 mod loads;
 mod raw;
+#[cfg(feature = "schema")]
+mod schema;
 mod signals;
 mod words;
 
+#[cfg(feature = "schema")]
+pub use self::schema::schema;
 use kairotic_core::board::{self, Board, BoardClock};
 use kairotic_core::part::Part;
 use kairotic_core::part::check::{Path, Step};
@@ -102,12 +106,6 @@ pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) ->
         return Ok(board);
     }
     Err(text.problems(problems.0))
-}
-
-/// The JSON Schema of board files.
-pub fn schema() -> String {
-    let schema = schemars::schema_for!(RawBoard);
-    format!("{schema:#}\n", schema = serde_json::Value::from(schema))
 }
 
 fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {

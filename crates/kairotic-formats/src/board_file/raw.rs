@@ -7,6 +7,7 @@ use kairotic_core::load::KindEntry;
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance};
 use kairotic_core::target::{Aim, Level, Span};
+#[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
@@ -17,9 +18,9 @@ use super::given::{Count, Given, Name, Raw, Words};
 pub(super) type Rest = BTreeMap<String, IgnoredAny>;
 
 /// A part with the signals that it makes.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "board", title = "Kairotic board file"))]
 #[serde(rename_all = "kebab-case")]
-#[schemars(rename = "board", title = "Kairotic board file")]
 pub(super) struct RawBoard {
     /// The version of this format: 1.
     pub(super) schema: Option<Given<Count>>,
@@ -34,14 +35,14 @@ pub(super) struct RawBoard {
     #[serde(default)]
     pub(super) signal: Vec<RawSignal>,
     #[serde(flatten)]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,
 }
 
 /// The clock of a board's timers.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "clock"))]
 #[serde(rename_all = "kebab-case")]
-#[schemars(rename = "clock")]
 pub(super) struct RawClock {
     /// Where the clock starts: `hsi`, `25MHz+-30ppm`, `hse=8MHz`. With nothing else, it takes the way that it has after
     /// reset.
@@ -66,7 +67,7 @@ pub(super) struct RawClock {
     /// Root mean square of what a PLL moves an edge.
     pub(super) pll_jitter: Option<Given<Time>>,
     #[serde(flatten)]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,
 }
 
@@ -82,9 +83,9 @@ pub(super) struct RawLoad {
 }
 
 /// One named output.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "signal"))]
 #[serde(rename_all = "kebab-case")]
-#[schemars(rename = "signal")]
 pub(super) struct RawSignal {
     /// Its name.
     pub(super) name: Option<Given<Name>>,
@@ -117,14 +118,14 @@ pub(super) struct RawSignal {
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,
     #[serde(flatten)]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,
 }
 
 /// What is required of a signal.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "needs"))]
 #[serde(rename_all = "kebab-case")]
-#[schemars(rename = "needs")]
 pub(super) struct RawNeeds {
     /// How far the frequency may be off by the registers.
     pub(super) frequency: Option<Given<Deviation>>,
@@ -141,6 +142,6 @@ pub(super) struct RawNeeds {
     /// How far the clock may be off.
     pub(super) clock: Option<Given<Deviation>>,
     #[serde(flatten)]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,
 }

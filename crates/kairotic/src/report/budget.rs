@@ -197,7 +197,7 @@ impl BudgetReport {
         let need = if budget.level.is_some() { Need::Level } else { Need::Pulse };
         let limit = limit_of(budget, need);
         Bars {
-            title: format!("How far may it be off?  {}", heading(budget, self.signal.as_ref()).join(", ")),
+            title: format!("Error budget of {}", heading(budget, self.signal.as_ref()).join(", ")),
             unit: format!("error of the {what} in {unit}"),
             rows,
             limit: limit.map(|limit| limit.approx() * scale),
