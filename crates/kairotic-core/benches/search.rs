@@ -1,7 +1,7 @@
 //! The search alone, over the full range of each kind of divider: 65536 whole divisions, five taps, 4080 fractions, a
 //! product of two. `leading` may stop early where a bound proves that nothing better follows; `exhaustive` never does.
 //!
-//! Run with `cargo bench --bench search`.
+//! Run with `cargo bench -p kairotic-core --bench search`.
 
 #![allow(clippy::unwrap_used)]
 
