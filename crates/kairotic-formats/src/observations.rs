@@ -1,8 +1,7 @@
 //! What was seen of a load, beside what it was given: single pairs, and files with one a line.
 
 use kairotic_core::error::Error;
-use kairotic_core::load::Kind;
-use kairotic_core::load::ObservedValue;
+use kairotic_core::load::{Kind, ObservedValue};
 use kairotic_core::quantity::parse;
 use kairotic_core::target::Active;
 

@@ -4,9 +4,8 @@ use std::fs::{self, File};
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
-use kairotic_core::Error;
-use kairotic_core::limits;
 use kairotic_core::part::Part;
+use kairotic_core::{Error, limits};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 use kairotic_parts::Catalogue;

@@ -2,8 +2,7 @@
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Tolerance};
 use crate::signal::SignalSpec;
 

@@ -3,11 +3,9 @@
 use crate::load::LoadKind;
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::load::{Kind, Realised};
-use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Duty, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, LoadLevel, Range, Rational, Time};
 
 /// What takes a signal away from what is wanted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]

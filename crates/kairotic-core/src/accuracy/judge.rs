@@ -2,8 +2,7 @@
 
 use super::contribution::Contribution;
 use super::totals::{Totals, reaches};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::load::drive;
 use crate::quantity::{Deviation, Figure, LoadLevel, Rational, Time};
 use crate::requirement::{RequirementCheck, check};

@@ -3,9 +3,8 @@
 use serde::Serialize;
 
 use super::budget::drawn_up;
-use crate::error::OrOverflow;
 use crate::error::{Error, Result};
-use crate::quantity::{Deviation, Frequency, Rational, Time, Tolerance};
+use crate::quantity::{Deviation, Frequency, Time, Tolerance};
 use crate::search::{Derivation, SearchOptions, derive};
 use crate::signal::SignalSpec;
 
@@ -64,7 +63,7 @@ pub fn measured(spec: &SignalSpec<'_>, measurement: &BenchMeasurement) -> Result
     let real = Tolerance { nominal: clock, deviation: uncertainty };
     Ok(MeasuredClock {
         clock,
-        error: Deviation::new(ratio.minus(Rational::ONE).or_overflow("clock")?),
+        error: clock.relative_to(nominal)?,
         uncertainty,
         after: derive(&spec.on.with_real_clock(real), &spec.target)?,
         before: budget.derivation,

@@ -12,8 +12,7 @@ use serde::Serialize;
 use super::budget::{Budget, active};
 use super::contribution::ErrorSource;
 use super::totals::statistic;
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::load::Realised;
 use crate::quantity::{
     AngleDimension, Deviation, Duty, DutyDimension, LoadLevel, Measured, PowerDimension, Rational, Time,

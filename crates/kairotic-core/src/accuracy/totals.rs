@@ -3,10 +3,8 @@
 use serde::Serialize;
 
 use super::contribution::{Contribution, Reach};
-use crate::error::OrOverflow;
-use crate::error::Result;
-use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Dimension, Duty, Quantity, Range, Rational, Time};
+use crate::error::{OrOverflow, Result};
+use crate::quantity::{Deviation, Dimension, Duty, LoadLevel, Quantity, Range, Rational, Time};
 
 /// The likely sum reaches so many times its standard uncertainty either way: where many contributions are alike, about 95
 /// of 100 signals lie inside.

@@ -40,10 +40,8 @@ pub use self::place::{place, signal_on};
 pub use self::spec::spec;
 
 use crate::error::{Error, Result};
-use crate::load::Load;
-use crate::load::LoadKind;
-use crate::quantity::LoadLevel;
-use crate::quantity::{Deviation, Range, Time};
+use crate::load::{Load, LoadKind};
+use crate::quantity::{Deviation, LoadLevel, Range, Time};
 use crate::signal::Needs;
 use crate::target::{Active, Aim, Ask, Level, Span, Target};
 

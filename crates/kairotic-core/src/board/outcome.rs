@@ -2,8 +2,7 @@
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{self, FewStepsInSpan, Finding, Place};
 use crate::load::{Driven, drive, judge};
 use crate::part::Part;

@@ -4,8 +4,7 @@
 use serde::Serialize;
 
 use crate::decode::clock_suspects;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{
     BusClockSuspected, CauseUndecided, ClockOff, DividerOffByOne, Explanation, Finding, FrequencyUnexplained,
     RegisterSlip, Remedy, SinglePeriod, TopOffByOne,

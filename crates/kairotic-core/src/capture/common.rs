@@ -5,8 +5,7 @@ use serde::Serialize;
 use super::cause::{Cause, Shared};
 use super::comparison::Comparison;
 use super::shared_clock::mean;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::{Deviation, Frequency, Rational, Tolerance, measured};
 
 /// What several signals are off by together.

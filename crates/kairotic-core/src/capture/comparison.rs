@@ -9,8 +9,7 @@ use super::recorder::Recorder;
 use super::requirements::{self, Allowed};
 use super::results::MeasuredRatio;
 use super::shared_clock::shared;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{
     self, BelowTheFloor, ClockDrifts, Finding, GlitchesSeen, JitterUnplanned, PulsesWrong, Severity,
     SignalMissing,

@@ -4,11 +4,9 @@
 use super::measurement::Timing;
 use super::recorder::Recorder;
 use super::spread::Spread;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::Remedy;
-use crate::load::LoadKind;
-use crate::load::{Load, Realised};
+use crate::load::{Load, LoadKind, Realised};
 use crate::quantity::{Deviation, Duty, Figure, Frequency, LoadLevel, Quantity, Rational, Time};
 use crate::requirement::{RequirementCheck, Verdict};
 use crate::search::DerivedSignal;

@@ -9,8 +9,7 @@ use std::collections::hash_map::Entry;
 
 use super::number::{factor, number, steps};
 use super::path::Hop;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{ClockNode, Scale, Steps};
 use crate::quantity::{Deviation, Frequency, Range, Rational};
 

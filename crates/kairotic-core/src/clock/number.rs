@@ -1,8 +1,7 @@
 //! What a node does to a frequency, as numbers.
 
 use super::path::Hop;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
 use crate::quantity::{Frequency, Range, Rational};
 

@@ -6,8 +6,7 @@ use super::arrange::Arrangement;
 use super::route::{Road, roads};
 use super::source::{SourceAsk, known};
 use super::tree_and_node;
-use crate::error::OrOverflow;
-use crate::error::{ClockUnreachable, Error, Result};
+use crate::error::{ClockUnreachable, Error, OrOverflow, Result};
 use crate::part::{Part, Timer};
 use crate::quantity::{Deviation, Frequency, Rational};
 

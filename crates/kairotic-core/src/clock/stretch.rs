@@ -12,8 +12,7 @@ use num_traits::CheckedMul;
 
 use super::number::{rule, steps};
 use super::path::Hop;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{ClockNode, Scale, ScaleRule, Steps};
 use crate::quantity::{Frequency, Range, Rational};
 

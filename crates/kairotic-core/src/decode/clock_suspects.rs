@@ -1,7 +1,6 @@
 //! The clocks that a timer may count in place of the one that it was given.
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::Timer;
 use crate::quantity::{Frequency, Rational};
 

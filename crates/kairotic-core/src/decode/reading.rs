@@ -9,8 +9,7 @@ use crate::error::{Error, Result};
 use crate::finding::Finding;
 use crate::part::{Assignment, CompareLaw, Field, FieldIs, Mode, Registers, Slot, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Tolerance, units};
-use crate::setting::{ClockError, FieldWrite};
-use crate::setting::{PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
+use crate::setting::{ClockError, FieldWrite, PlannedChannel, PlannedDeadTime, RegisterPlan, Setting};
 
 /// What to decode.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,7 +1,6 @@
 //! The one register that would make a frequency that the registers do not: with all others as they are.
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::Remedy;
 use crate::part::{Mode, Timer, TopSource};
 use crate::quantity::{Deviation, Frequency, Rational};

@@ -2,8 +2,7 @@
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{CompareLaw, LinearLaw, PeriodLaw, Timer, law};
 use crate::quantity::{Frequency, Rational, show};
 use crate::search::RankedSetting;

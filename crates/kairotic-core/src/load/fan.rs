@@ -2,12 +2,11 @@
 
 use serde::Serialize;
 
-use super::Kind;
-use super::Realised;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
 use super::sheet::{Calibrated, Sheet, Through, duty};
+use super::{Kind, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::finding::{DutyBelowStart, Finding};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational};

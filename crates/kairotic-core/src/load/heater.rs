@@ -2,13 +2,11 @@
 
 use serde::Serialize;
 
-use super::Kind;
-use super::Realised;
 use super::keys::LoadKey;
 use super::kind::{KeyFigure, KindEntry, LoadKind};
 use super::sheet::{Calibrated, Sheet, Through, duty};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use super::{Kind, Realised};
+use crate::error::{OrOverflow, Result};
 use crate::quantity::{Duty, Figure, LoadLevel, Power, Rational, Resistance, Voltage};
 use crate::target::Active;
 

@@ -3,8 +3,7 @@
 use super::driven::Driven;
 use super::kind::LoadKind;
 use super::{Load, Realised};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{Finding, FrameRateOutsideLoad, PulseOutsideLoad};
 use crate::quantity::{LoadLevel, Rational, Time};
 use crate::setting::{Output, Setting};

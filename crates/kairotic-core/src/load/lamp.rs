@@ -2,12 +2,10 @@
 
 use serde::Serialize;
 
-use super::Kind;
-use super::Realised;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KindEntry, LoadKind};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use super::{Kind, Realised};
+use crate::error::{OrOverflow, Result};
 use crate::finding::{Finding, VisibleFlicker};
 use crate::quantity::{Duty, Frequency, LoadLevel, Rational};
 use crate::setting::Setting;

@@ -1,7 +1,6 @@
 //! Straight lines between two points, and checked arithmetic for them.
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// A straight line through two points that differ in both coordinates.

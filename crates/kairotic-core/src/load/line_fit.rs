@@ -1,7 +1,6 @@
 //! The straight line through what was observed, without what is far from it.
 
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// An observation so many times further from the line than the median is left out of it.

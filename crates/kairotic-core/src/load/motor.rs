@@ -2,14 +2,12 @@
 
 use serde::Serialize;
 
-use super::Kind;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
 use super::sheet::{Calibrated, Sheet, Through, duty, refused};
-use super::{Driven, ObservedValue, Realised};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use super::{Driven, Kind, ObservedValue, Realised};
+use crate::error::{OrOverflow, Result};
 use crate::finding::{AudibleFrequency, DutyBelowStart, Finding, ReversalWithoutPause, VoltsAboveRating};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational, Time, Voltage};
 use crate::setting::{Output, Setting};

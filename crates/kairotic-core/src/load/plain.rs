@@ -2,9 +2,8 @@
 
 use serde::Serialize;
 
-use super::Kind;
-use super::Realised;
 use super::kind::{KindEntry, LoadKind};
+use super::{Kind, Realised};
 use crate::error::Result;
 use crate::quantity::{Duty, LoadLevel, Rational};
 use crate::target::Active;

@@ -2,12 +2,11 @@
 
 use serde::Serialize;
 
-use super::Kind;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind};
 use super::line::TwoPointLine;
 use super::sheet::{Calibrated, Sheet, Through, pulse};
-use super::{DeadBand, Driven, Realised};
+use super::{DeadBand, Driven, Kind, Realised};
 use crate::error::Result;
 use crate::quantity::{Angle, Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
 use crate::setting::Output;

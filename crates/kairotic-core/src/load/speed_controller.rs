@@ -2,13 +2,12 @@
 
 use serde::Serialize;
 
-use super::Kind;
 use super::driven::Arming;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
 use super::sheet::{Calibrated, Sheet, Through, pulse, refused};
-use super::{Driven, Realised};
+use super::{Driven, Kind, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::quantity::{Duty, Figure, Frequency, LoadLevel, Range, Rational, Time};
 use crate::setting::Output;

@@ -3,8 +3,7 @@
 use proptest::prelude::*;
 
 use super::*;
-use crate::quantity::{Angle, Voltage};
-use crate::quantity::{LoadLevel, Range, Rational};
+use crate::quantity::{Angle, LoadLevel, Range, Rational, Voltage};
 
 fn ratio(numerator: i128, denominator: i128) -> Rational {
     Rational::new(numerator, denominator).unwrap()

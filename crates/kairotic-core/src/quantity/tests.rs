@@ -3,10 +3,8 @@
 use num_rational::BigRational;
 use proptest::prelude::*;
 
-use super::QuantityError;
 use super::error::TextProblem;
-use super::parse;
-use super::{Deviation, Duty, Frequency, Quantity, Rational, Time};
+use super::{Deviation, Duty, Frequency, Quantity, QuantityError, Rational, Time, parse};
 
 /// One test for each line: name, dimension, text, numerator and denominator in base units.
 macro_rules! accepted {

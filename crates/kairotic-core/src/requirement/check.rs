@@ -2,8 +2,7 @@
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::Remedy;
 use crate::quantity::{Figure, Rational};
 use crate::signal::Need;

@@ -3,11 +3,9 @@
 use super::Map;
 use super::form::Form;
 use super::search::{MapRequest, Proof, ScaledMap};
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::load::Kind;
-use crate::quantity::LoadLevel;
-use crate::quantity::Rational;
+use crate::quantity::{LoadLevel, Rational};
 use crate::search::SpanFit;
 
 /// The longest table.

@@ -3,8 +3,7 @@
 use super::Word;
 use super::form::Form;
 use super::line::ScaleLine;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// Every form of one multiplication that fits the word, with what its largest error, in compare steps, cannot exceed.

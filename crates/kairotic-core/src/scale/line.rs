@@ -3,8 +3,7 @@
 use num_traits::ToPrimitive;
 
 use super::Map;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// The distance of an input `x` from the lowest is `(offset + rise * x) / span` compare steps.

@@ -33,8 +33,7 @@ pub use self::search::{MapRequest, Proof, ScaledMap, scale};
 
 use serde::Serialize;
 
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// The most inputs for which every value is looked at; beyond, an interval argument stands in.

@@ -5,11 +5,9 @@ use serde::Serialize;
 
 use super::Map;
 use super::search::ScaledMap;
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::load::{Kind, Realised};
-use crate::quantity::LoadLevel;
-use crate::quantity::{Duty, Rational, Time};
+use crate::quantity::{Duty, LoadLevel, Rational, Time};
 use crate::search::{Derivation, SpanFit};
 use crate::setting::{Output, PlannedChannel, RegisterPlan, Setting};
 

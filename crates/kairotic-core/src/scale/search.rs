@@ -9,8 +9,7 @@ use super::halves::{self, HalvesCut};
 use super::line::{Floors, ScaleLine};
 use super::shift::Shifts;
 use super::{MOST_LOOKED_AT, Map, Word, far};
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::quantity::Rational;
 
 /// A map, and what its arithmetic may do.

@@ -6,22 +6,18 @@ use super::candidate::Candidate;
 use super::candidates::window::PeriodWindow;
 use super::candidates::{Frame, Search};
 use super::channels::{ModeChannels, fitting_modes, no_mode, span_channel};
-use super::exact_top;
-use super::findings;
 use super::fit::{RankedSetting, ranked};
 use super::rank::Prefer;
-use super::reach;
 use super::reasons::{advantages, because, worth_a_look};
-use crate::error::OrOverflow;
-use crate::error::{Error, NoModeReason, Result};
+use super::{exact_top, findings, reach};
+use crate::error::{Error, NoModeReason, OrOverflow, Result};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::{Channel, CompareLaw, Mode, Timer, TimerUse};
 use crate::quantity::{Frequency, Rational, Tolerance};
-use crate::setting::ClockError;
-use crate::setting::Setting;
 use crate::setting::active::Wanted;
 use crate::setting::divider::Dividers;
+use crate::setting::{ClockError, Setting};
 use crate::target::{Aim, Target};
 
 /// How settings are searched.

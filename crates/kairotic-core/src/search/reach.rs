@@ -1,7 +1,6 @@
 //! What a timer can reach at all, and what would reach a frequency that it cannot.
 
-use crate::error::OrOverflow;
-use crate::error::{Error, ModeReach, Result, Unreachable};
+use crate::error::{Error, ModeReach, OrOverflow, Result, Unreachable};
 use crate::part::{CompareLaw, Mode, Part, Timer};
 use crate::quantity::{Frequency, Rational};
 use crate::setting::divider::Dividers;

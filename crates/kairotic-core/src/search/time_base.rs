@@ -5,15 +5,13 @@ use serde::Serialize;
 use super::channels::no_mode;
 use super::findings;
 use super::rank::{compare_fractions, wide};
-use crate::error::{Error, Result};
-use crate::error::{NoModeReason, OrOverflow};
+use crate::error::{Error, NoModeReason, OrOverflow, Result};
 use crate::finding::{Finding, SettingsLeftOut};
 use crate::limits;
 use crate::part::{CompareLaw, Mode, Timer, TimerUse};
 use crate::quantity::{Deviation, Frequency, Range, Rational, Time, Tolerance};
-use crate::setting::ClockError;
 use crate::setting::divider::Dividers;
-use crate::setting::{FieldWrite, RegisterPlan, Setting};
+use crate::setting::{ClockError, FieldWrite, RegisterPlan, Setting};
 
 /// What tick to derive, and how.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,7 +1,6 @@
 //! From a wanted active time to a compare value, in whole numbers.
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{ComparePoint, LinearLaw};
 use crate::quantity::Rational;
 use crate::target::Active;

@@ -4,8 +4,7 @@ use serde::Serialize;
 
 use super::divider::Dividers;
 use super::write::{self, FieldWrite};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::Timer;
 use crate::quantity::{Frequency, Rational, Time};
 

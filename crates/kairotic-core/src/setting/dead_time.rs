@@ -1,8 +1,7 @@
 //! From a wanted dead time to a code, and back.
 
 use super::{PlannedChannel, PlannedDeadTime};
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::part::{DeadTime, DeadUnit, Timer};
 use crate::quantity::{Frequency, Rational, Time};
 use crate::target::Level;

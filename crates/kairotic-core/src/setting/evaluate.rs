@@ -3,8 +3,7 @@
 use super::active::{self, Ruler};
 use super::timing::Jitter;
 use super::{Constant, Ends, Output, RegisterPlan, Setting, undithered};
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::part::{CompareLaw, LinearLaw, Mode, PastTop, Timer};
 use crate::quantity::{Duty, Frequency, Rational, Time};
 

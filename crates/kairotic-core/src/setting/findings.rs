@@ -1,8 +1,7 @@
 //! What any setting shows to be wrong, however it was come by.
 
 use super::{Constant, Setting};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{
     self, CatalogueUnsure, ClockAboveMaximum, Finding, FullOnUnreachable, Remedy, Severity, SpikeAtZero,
 };

@@ -3,8 +3,7 @@
 use serde::Serialize;
 
 use super::{RegisterPlan, Setting};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{Dither, Mode, Timer};
 use crate::quantity::{Deviation, Frequency, Rational, Time};
 

@@ -8,8 +8,7 @@ use rand_distr::{Distribution, Normal};
 
 use super::change::{Change, Logic};
 use super::wave::{CounterInTicks, WaveLine};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::{Deviation, QuantityError, Rational, Time};
 
 /// What keeps a waveform from being as it should.

@@ -2,8 +2,7 @@
 
 use std::iter::Peekable;
 
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::{Mode, Timer};
 use crate::quantity::{Frequency, Rational};
 use crate::setting::{PlannedChannel, Setting};

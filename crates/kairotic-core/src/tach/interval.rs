@@ -3,8 +3,7 @@
 use serde::Serialize;
 
 use super::at_speed::SpeedReading;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::part::Timer;
 use crate::quantity::{Deviation, Frequency, Range, Rational, Speed, Time};
 use crate::setting::FreeRunning;

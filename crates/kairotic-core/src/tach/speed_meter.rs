@@ -2,11 +2,10 @@
 
 use std::collections::VecDeque;
 
-use crate::capture::Spread;
 use crate::capture::filter::{Filter, Stood};
 use crate::capture::segments::{RecordedCycle, Segments};
 use crate::capture::trace::{Join, Thinned};
-use crate::capture::{Events, Segment};
+use crate::capture::{Events, Segment, Spread};
 use crate::simulation::{Change, Logic};
 
 /// Where nothing else is said, it stands after so many times the gap before.

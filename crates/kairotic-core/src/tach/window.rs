@@ -3,8 +3,7 @@
 use serde::Serialize;
 
 use super::at_speed::SpeedReading;
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::quantity::{Range, Rational, Speed, Time};
 
 /// Pulses counted in a fixed time.

@@ -15,10 +15,10 @@ mod words;
 
 use serde::Serialize;
 
+use self::words::rising;
 pub use self::words::{Active, Aim, Ask, Level, Span};
-use crate::error::OrOverflow;
-use crate::error::{Error, Result};
-use crate::quantity::{Deviation, Duty, Figure, Frequency, QuantityError, Range, Rational, Time, units};
+use crate::error::{Error, OrOverflow, Result};
+use crate::quantity::{Deviation, Duty, Frequency, QuantityError, Rational, Time, units};
 
 /// A signal that is wanted of a timer.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -165,19 +165,6 @@ impl Target {
         });
         Ok(square && !self.asks.is_empty() && self.span.is_none())
     }
-}
-
-/// A window of frequencies greater than zero, if its lower end stands first.
-///
-/// # Errors
-/// [`Error::RangeReversed`], [`QuantityError::NotPositive`].
-pub fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
-    if window.low >= window.high {
-        let [low, high] = [window.low, window.high].map(Figure::Frequency);
-        return Err(Error::reversed(low, high));
-    }
-    window.low.positive()?;
-    Ok(window)
 }
 
 fn check_active(active: Active, period: Time) -> Result<()> {

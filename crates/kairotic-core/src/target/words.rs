@@ -19,6 +19,29 @@ pub enum Aim {
     Window(Range<Frequency>),
 }
 
+/// A frequency, `25kHz`, or a window with its lower end first, `18kHz..25kHz`; greater than zero.
+impl FromStr for Aim {
+    type Err = Error;
+
+    fn from_str(text: &str) -> Result<Self> {
+        if text.contains("..") {
+            return Ok(Self::Window(rising(parse::range(text)?)?));
+        }
+        let frequency: Frequency = parse::quantity(text)?;
+        Ok(Self::Frequency(frequency.positive()?))
+    }
+}
+
+/// A window of frequencies greater than zero, if its lower end stands first.
+pub(super) fn rising(window: Range<Frequency>) -> Result<Range<Frequency>> {
+    if window.low >= window.high {
+        let [low, high] = [window.low, window.high].map(Figure::Frequency);
+        return Err(Error::reversed(low, high));
+    }
+    window.low.positive()?;
+    Ok(window)
+}
+
 /// The active time that is wanted in each period, as it was stated.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]

@@ -7,7 +7,7 @@ use std::sync::LazyLock;
 use kairotic_core::part::{Channel, CompareLaw, LinearLaw, Mode, Part, Timer, TopSource};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
 use kairotic_core::search::{Derivation, Prefer, RankedSetting};
-use kairotic_core::target::{Active, Aim, Ask, Level, Span, Target};
+use kairotic_core::target::{Active, Aim, Ask, Span, Target};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
@@ -278,15 +278,10 @@ proptest! {
             _ => unreachable!("both ends are of one kind"),
         });
         let target = Target {
-            aim: Aim::Period(Time::new(period)),
             asks: asks.collect(),
             span,
             within: within.parse().unwrap(),
-            level: Level::High,
-            dead_time: None,
-            min_steps: 0,
- channel: None,
- mode: None,
+            ..Target::period(Time::new(period))
         };
         let request = Request {
             timer: timer.name.clone(),

@@ -6,11 +6,9 @@ use kairotic_core::accuracy::{
 };
 use kairotic_core::finding::Severity;
 use kairotic_core::load::{Kind, Load, Servo};
-use kairotic_core::quantity::LoadLevel;
-use kairotic_core::quantity::{Deviation, Range, Rational, Time};
+use kairotic_core::quantity::{Deviation, LoadLevel, Range, Rational, Time};
 use kairotic_core::requirement::Verdict;
-use kairotic_core::signal::Conditions;
-use kairotic_core::signal::{Need, Needs};
+use kairotic_core::signal::{Conditions, Need, Needs};
 
 use crate::catalogue::part;
 use crate::request::{Planned, Request, budget, measured, request};

@@ -1,15 +1,11 @@
 //! What a choice says of itself, and of what it is held against: worked out by hand.
 
 use kairotic_core::accuracy::{BenchMeasurement, MeasuredQuantity};
-use kairotic_core::decode::ChangeVerdict;
-use kairotic_core::decode::PropertyChange;
-use kairotic_core::decode::port;
+use kairotic_core::decode::{ChangeVerdict, PropertyChange, port};
 use kairotic_core::load::{Kind, Load, Motor, Wiring, drive};
-use kairotic_core::quantity::LoadLevel;
-use kairotic_core::quantity::{Deviation, Duty, Frequency, Rational};
+use kairotic_core::quantity::{Deviation, Duty, Frequency, LoadLevel, Rational};
 use kairotic_core::search::{Prefer, SearchOptions};
-use kairotic_core::signal::Conditions;
-use kairotic_core::signal::Needs;
+use kairotic_core::signal::{Conditions, Needs};
 use kairotic_core::target::{Active, Aim};
 
 use crate::catalogue::part;

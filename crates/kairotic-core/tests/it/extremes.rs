@@ -3,7 +3,7 @@
 use kairotic_core::part::{Assignment, TimerUse};
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Rational, Time, Tolerance};
 use kairotic_core::search::{Prefer, TimeBaseRequest, derive_time_base};
-use kairotic_core::target::{Active, Aim, Ask, Level, Span, Target};
+use kairotic_core::target::{Active, Aim, Ask, Span, Target};
 use proptest::prelude::*;
 use proptest::sample::Index;
 
@@ -64,15 +64,10 @@ proptest! {
             channel: None,
             clock,
             target: Target {
-                aim: if as_period { Aim::Period(Time::new(aim)) } else { Aim::Frequency(Frequency::new(aim)) },
                 asks: actives.iter().map(|ask| Ask { channel: None, active: active(ask), start: None }).collect(),
                 span,
                 within: Deviation::new(within),
-                level: Level::High,
-                dead_time: None,
-                min_steps: 0,
- channel: None,
- mode: None,
+                ..Target::of(if as_period { Aim::Period(Time::new(aim)) } else { Aim::Frequency(Frequency::new(aim)) })
             },
             mode: None,
             prefer,

@@ -9,7 +9,7 @@ use kairotic_core::quantity::{Deviation, Frequency, Tolerance, parse};
 use kairotic_core::search::{Derivation, Prefer, SearchOptions, derive_with};
 use kairotic_core::setting::{FieldWrite, Setting};
 use kairotic_core::signal::{Conditions, Needs, SignalSpec};
-use kairotic_core::target::{Active, Aim, Ask, Level, Target};
+use kairotic_core::target::{Active, Ask, Target};
 
 use crate::catalogue::part;
 
@@ -123,15 +123,8 @@ pub(crate) fn request(timer: &str, clock_text: &str, frequency: &str, signals: &
         channel: None,
         clock: Some(clock(clock_text)),
         target: Target {
-            aim: Aim::Frequency(frequency.parse().unwrap()),
             asks: signals.iter().map(ask).collect(),
-            span: None,
-            within: "100ppm".parse().unwrap(),
-            level: Level::High,
-            dead_time: None,
-            min_steps: 0,
-            channel: None,
-            mode: None,
+            ..Target::frequency(frequency.parse().unwrap())
         },
         mode: None,
         prefer: None,

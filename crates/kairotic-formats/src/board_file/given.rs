@@ -2,8 +2,7 @@
 
 use std::fmt;
 
-use kairotic_core::quantity::parse;
-use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance};
+use kairotic_core::quantity::{Dimension, Quantity, Range, Tolerance, parse};
 use kairotic_core::{Error, limits, name};
 use serde::de::{IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};

@@ -1,8 +1,7 @@
 //! From a signal's keys to the signal.
 
 use kairotic_core::board::{Asked, Placed, Signal};
-use kairotic_core::load::Load;
-use kairotic_core::load::LoadKind;
+use kairotic_core::load::{Load, LoadKind};
 use kairotic_core::part::check::Path;
 use kairotic_core::signal::Needs;
 use kairotic_core::target::{Active, Aim, Level};

@@ -1,11 +1,9 @@
 //! The texts of a board file that are no plain quantities.
 
-use kairotic_core::Error;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{KINDS, KindEntry};
 use kairotic_core::part::Assignment;
-use kairotic_core::quantity::{Frequency, parse};
-use kairotic_core::target::{Aim, Level, Span, rising};
+use kairotic_core::target::{Aim, Level, Span};
 
 use super::given::{FromText, complaint};
 
@@ -30,18 +28,6 @@ impl FromText for Level {
     }
 }
 
-impl FromText for Aim {
-    fn from_text(text: &str) -> Result<Self, String> {
-        if text.contains("..") {
-            let window = parse::range(text).map_err(Error::from).and_then(rising);
-            window.map(Self::Window).map_err(complaint)
-        } else {
-            let frequency = parse::quantity(text).and_then(|frequency: Frequency| frequency.positive());
-            frequency.map(Self::Frequency).map_err(complaint)
-        }
-    }
-}
-
 /// What the core reads itself.
 macro_rules! read_by_the_core {
     ($($kind:ty),*) => {$(
@@ -53,4 +39,4 @@ macro_rules! read_by_the_core {
     )*};
 }
 
-read_by_the_core!(Span, SourceAsk, Assignment, Bus);
+read_by_the_core!(Aim, Span, SourceAsk, Assignment, Bus);

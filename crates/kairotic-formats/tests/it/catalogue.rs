@@ -4,9 +4,8 @@ use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 
 use kairotic_core::part::Part;
-use kairotic_formats::part_blob;
-use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
+use kairotic_formats::{part_blob, part_file};
 
 /// A file as a source.
 pub(crate) fn source(file: &Path) -> Source {

@@ -1,7 +1,6 @@
 //! Files with observations.
 
-use kairotic_core::load::ObservedValue;
-use kairotic_core::load::{Kind, Servo};
+use kairotic_core::load::{Kind, ObservedValue, Servo};
 use kairotic_core::target::Active;
 use kairotic_formats::observations::{LoadInput, read};
 use kairotic_formats::text_file::Source;

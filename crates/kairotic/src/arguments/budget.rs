@@ -12,11 +12,11 @@ use super::typed::{Refusal, text, whole};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
-/// Error budget: worst case and likely deviation of a signal, and whether that is good enough.
+/// The arguments of `budget`.
 ///
 /// Everything that takes the signal away from what is wanted stands on a line of its own: rounding, the oscillator, the
-/// pattern of a fractional divider, and what is said of the surroundings. The worst case adds the ends; the likely one adds
-/// squares. Requirements are held against both.
+/// pattern of a fractional divider, and the operating conditions that are stated. The worst case adds the ends; the likely
+/// one adds squares. Requirements are checked against both.
 #[derive(Debug, Args)]
 #[command(
     override_usage = "kairotic budget --on PART/TIMER --clock F+-D --freq F --pulse T [OPTIONS]\n       \

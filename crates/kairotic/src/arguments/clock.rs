@@ -10,7 +10,7 @@ use super::typed::{clock, positive, text, tolerance};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
-/// Search the clock tree in front of a timer.
+/// The arguments of `clock`.
 ///
 /// Without a question: the clocks as they are after reset. With --reach: every legal way for a frequency to reach the
 /// timer. With --reach-pwm: clock tree and timer searched together for the signal's frequency. With --sysclk: what the

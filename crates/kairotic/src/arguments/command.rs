@@ -3,10 +3,16 @@
 
 use clap::Args;
 
-/// A command with its options, those that all commands share after its own.
+/// A command with its options, those that all commands share after its own. What its arguments' documentation says after the
+/// first paragraph stands above the examples: as clap's long description it would spread every option over several lines.
 pub(super) fn with_arguments<A: Args>(command: clap::Command, about: &'static str) -> clap::Command {
     let shared: Vec<_> = command.get_arguments().map(|option| option.get_id().to_string()).collect();
-    let command = A::augment_args(command).about(about).long_about(None);
+    let command = A::augment_args(command);
+    let told = command.get_long_about().map(ToString::to_string).unwrap_or_default();
+    let details = told.split_once("\n\n").map(|(_, details)| details.to_owned());
+    let examples = command.get_after_help().map(ToString::to_string);
+    let after: Vec<String> = details.into_iter().chain(examples).collect();
+    let command = command.about(about).long_about(None).after_help(after.join("\n\n"));
     // To change an option, even into itself, puts it last.
     shared.into_iter().fold(command, |command, id| command.mut_arg(id, |option| option))
 }

@@ -12,10 +12,11 @@ use super::typed::{positive, text, tolerance};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
-/// Tell what register values make.
+/// The arguments of `decode`.
 ///
 /// Registers are given by the names that `derive` prints: a field (PSC=39, CTRLA.PRESCALER=0) or a whole register
-/// (TCCR1A=0x82), which is taken apart. What is not given but decides is assumed, and said.
+/// (TCCR1A=0x82), which is taken apart. Registers that matter and are not given are
+/// assumed, and listed.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 #[command(mut_arg("on", |on| on.required(true)))]

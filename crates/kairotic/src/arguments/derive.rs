@@ -15,10 +15,10 @@ use super::typed::{Refusal, clock, positive};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
-/// Find register values for a wanted signal.
+/// The arguments of `derive`.
 ///
 /// Every divider and mode of the timer is searched. The answer comes first, then what the pin will do, why this setting
-/// leads, what to watch, and what else is worth a look.
+/// leads, what may be wrong, and what else is worth a look.
 #[derive(Debug, Args)]
 #[command(
     override_usage = "kairotic derive --on PART/TIMER (--freq F | --period T | --tick T | --port-from P) [OPTIONS]\n       \

@@ -13,11 +13,11 @@ use super::typed::{Refusal, text};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// What a recorder saw, measured: frequency, pulse, duty and jitter with their uncertainty.
+/// The arguments of `measure`.
 ///
 /// Value change dumps, tables of times and levels or of samples, and sigrok session archives are read as a stream, whatever
-/// their size. With a plan, by options or by a board file, each requirement is answered with pass, fail or cannot tell, and
-/// what is off is put down to the registers, the clock or the software.
+/// their size. With a plan, by options or by a board file, each requirement is met, missed, or cannot be told, and what is
+/// off is put down to the registers, the clock or the software.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 #[command(mut_arg("plot", |plot| plot.help(

@@ -5,7 +5,7 @@ use clap::Args;
 use super::location::Location;
 use super::typed::Refusal;
 
-/// Browse the catalogue.
+/// The arguments of `parts`.
 ///
 /// Without an argument: the parts. With a part: its timers and clocks. With PART/TIMER: the timer's dividers, modes,
 /// registers and the laws they follow, each with the document that it comes from.

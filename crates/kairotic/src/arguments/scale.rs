@@ -17,7 +17,7 @@ use super::typed::{Refusal, range, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// From a whole-number input to the compare value, with whole numbers only.
+/// The arguments of `scale`.
 ///
 /// The ends of the input range become the ends of the span: of --span, of the load of a board's signal, or of the compare
 /// values in --to. The cheapest arithmetic is found that is exact enough and whose every number fits the machine's word;

@@ -100,7 +100,7 @@ impl SpecOptions {
         };
         let specified = |signal| {
             let (spec, around) = BoardSignal { board: board.clone(), signal }.spec(catalogue)?;
-            let (on, target) = self.insisted(spec.on, spec.target);
+            let (on, target) = self.modes.on(spec.on, spec.target);
             Ok(Specified { spec: SignalSpec { on, target, ..spec }, around, by_board: true })
         };
         signals.into_iter().map(specified).collect()
@@ -126,11 +126,7 @@ impl SpecOptions {
         catalogue: &PartLibrary,
     ) -> Result<(TimerUse<'c>, Target, Routing)> {
         let (on, way) = self.clock.on(on, catalogue)?;
-        let (on, target) = self.insisted(on, Target { channel, ..target });
+        let (on, target) = self.modes.on(on, Target { channel, ..target });
         Ok((on, self.shape.of(target), Routing { way, pin, ..Routing::default() }))
-    }
-
-    fn insisted<'c>(&self, on: TimerUse<'c>, target: Target) -> (TimerUse<'c>, Target) {
-        self.modes.on(on, target)
     }
 }

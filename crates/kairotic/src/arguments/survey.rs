@@ -13,7 +13,7 @@ use super::typed::{Refusal, clock};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// One target on many timers, side by side.
+/// The arguments of `survey`.
 ///
 /// Every kind of timer of every part makes the target as well as it can; identical timers are one row. The clock is
 /// the one after reset, unless --clock says otherwise.

@@ -18,7 +18,7 @@ use super::typed::{Refusal, positive, range, text, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
-/// Speed feedback: a timer set up to measure it, or a capture read as one.
+/// The arguments of `tach`.
 ///
 /// With --on, a timer is set up for a number of pulses per revolution: the tick with which its counter does not overflow at
 /// the slowest speed, and where timing pulses or counting them in a window tells the speed more finely. With a capture, the

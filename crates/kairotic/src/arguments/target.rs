@@ -5,7 +5,7 @@ use kairotic_core::quantity::{Deviation, Time, TimeDimension};
 use kairotic_core::target::{Aim, Span, Target};
 
 use super::signals::{GROUP, Signals};
-use super::typed::{frequency, positive, span, tolerance, whole};
+use super::typed::{positive, span, text, tolerance, whole};
 use crate::fault::{Fault, Result};
 
 /// A signal: how often, how long, and how exactly. All of it is in one group with the signals.
@@ -13,7 +13,7 @@ use crate::fault::{Fault, Result};
 #[group(skip)]
 pub struct TargetOptions {
     /// PWM frequency, such as 25kHz; or a window, such as 18kHz..25kHz, in which any frequency will do
-    #[arg(long, value_name = "FREQUENCY", group = GROUP, help_heading = "Target", allow_hyphen_values = true, value_parser = frequency)]
+    #[arg(long, value_name = "FREQUENCY", group = GROUP, help_heading = "Target", allow_hyphen_values = true, value_parser = text::<Aim>)]
     freq: Option<Aim>,
     /// The same as a time, such as 20ms
     #[arg(long, value_name = "TIME", group = GROUP, help_heading = "Target", allow_hyphen_values = true, value_parser = positive::<TimeDimension>)]

@@ -7,7 +7,7 @@ use kairotic_core::Error;
 use kairotic_core::quantity::{
     Deviation, Dimension, Frequency, Quantity, QuantityError, Range, Tolerance, parse,
 };
-use kairotic_core::target::{Span, rising};
+use kairotic_core::target::Span;
 
 use crate::hints;
 
@@ -80,15 +80,6 @@ pub fn tolerance(text: &str) -> Typed<Deviation> {
         return Err(QuantityError::NotPositive { quantity: "tolerance", value: within.told() }.into());
     }
     Ok(within)
-}
-
-/// A frequency, or a window of them.
-pub fn frequency(text: &str) -> Typed<kairotic_core::target::Aim> {
-    use kairotic_core::target::Aim;
-    if text.contains("..") {
-        return Ok(Aim::Window(rising(parse::range(text)?)?));
-    }
-    Ok(Aim::Frequency(positive(text)?))
 }
 
 /// The active times that a load uses, the lower first.

@@ -14,7 +14,7 @@ use super::signal_spec::SpecOptions;
 use super::typed::{Refusal, file, positive, quantity, whole};
 use crate::fault::Result;
 
-/// The waveform that pins should have, edge by edge.
+/// The arguments of `wave`.
 ///
 /// The edges come from the same simulated counter that all formulas are tested against. --save writes them as a capture
 /// that `measure` and other programs read; faults can be put in to rehearse what a measurement will say.

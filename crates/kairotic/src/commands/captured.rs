@@ -1,10 +1,9 @@
 //! A capture as the commands that measure one read it: opened, its signals chosen, its edges handed on.
 
 use std::fs::File;
-use std::io;
 use std::path::Path;
 use std::sync::mpsc::sync_channel;
-use std::thread;
+use std::{io, thread};
 
 use kairotic_core::capture::{Recorder, is_called};
 use kairotic_core::error::OrOverflow;

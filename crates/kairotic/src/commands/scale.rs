@@ -1,10 +1,8 @@
 //! `scale`: from inputs to compare values.
 
 use kairotic_core::Error;
-use kairotic_core::error::OrOverflow;
-use kairotic_core::load::Observation;
-use kairotic_core::load::{self, Kind, LoadKind, Realised};
-use kairotic_core::quantity::{Duty, Rational, Time};
+use kairotic_core::load::{self, Kind, LoadKind, Observation, Realised};
+use kairotic_core::quantity::Rational;
 use kairotic_core::scale::{self, Map, MapRequest, Word};
 use kairotic_core::search::{self, Derivation, SpanFit};
 use kairotic_core::target::Active;
@@ -89,15 +87,15 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
 fn calibrate(observed: Observed<'_>) -> Result<Answer> {
     let Observed { spec, load, pairs } = observed;
     let derivation = search::derive(&spec.on, &spec.target)?;
-    let frequency = derivation.best.setting.frequency.value();
+    let period = derivation.best.setting.period;
     let observation = |(given, reading)| -> Result<Observation> {
         let given = match given {
             LoadInput::Compare(compare) => scale::realised_of(&derivation, compare)?,
             LoadInput::Active(Active::Pulse(pulse)) => {
-                Realised { duty: Duty::new(pulse.value().times(frequency).or_overflow("duty")?), pulse }
+                Realised { duty: pulse.share_of(period).map_err(Error::from)?, pulse }
             }
             LoadInput::Active(Active::Duty(duty)) => {
-                Realised { duty, pulse: Time::new(duty.value().over(frequency).or_overflow("pulse")?) }
+                Realised { duty, pulse: duty.of(period).map_err(Error::from)? }
             }
         };
         Ok(Observation { given, reading })

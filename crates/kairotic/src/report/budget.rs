@@ -1,14 +1,12 @@
 //! What `budget` shows: the contributions, what they make together, and what that means for what is required.
 
 use kairotic_core::accuracy::{Budget, Contribution, ErrorSource, Reach};
-use kairotic_core::quantity::LoadLevel;
-use kairotic_core::quantity::{Dimension, Quantity, Range, Rational, Time, show};
+use kairotic_core::quantity::{Dimension, LoadLevel, Quantity, Range, Rational, Time, show};
 use kairotic_core::signal::Need;
 use serde::Serialize;
 
-use super::requirements;
-use super::setting;
 use super::words::{self, brief};
+use super::{requirements, setting};
 use crate::chart::Bars;
 use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, column, decimal, decimal_or_none, envelope};

@@ -8,12 +8,10 @@ use kairotic_core::search::{Derivation, FitOf, RankedSetting};
 use kairotic_core::target::{Active, Aim, Target};
 use serde::Serialize;
 
-use super::board;
 use super::clock::{THROUGH, way_lines};
 use super::pins::{PIN, pin_lines};
-use super::requirements;
 use super::setting::{self, GIVES, WRITE};
-use super::words;
+use super::{board, requirements, words};
 use crate::arguments::routing::{Compared, Routing};
 use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, envelope};

@@ -2,8 +2,7 @@
 
 use kairotic_core::error::OrOverflow;
 use kairotic_core::finding::Finding;
-use kairotic_core::quantity::LoadLevel;
-use kairotic_core::quantity::{Duty, Rational, Time, show};
+use kairotic_core::quantity::{Duty, LoadLevel, Rational, Time, show};
 use kairotic_core::scale::{Form, MapPoint, Naive, OutputStep, Proof, ScaledMap};
 use kairotic_core::search::Derivation;
 use kairotic_formats::map_code::end;

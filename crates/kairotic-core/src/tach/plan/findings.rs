@@ -2,8 +2,7 @@
 
 use super::super::interval::gap;
 use super::{Recommendation, TachPlan};
-use crate::error::OrOverflow;
-use crate::error::Result;
+use crate::error::{OrOverflow, Result};
 use crate::finding::{
     self, CatalogueUnsure, CounterOverflows, Finding, Overflow, SpeedStepTooCoarse, WindowTooShort,
 };

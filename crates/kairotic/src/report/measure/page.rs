@@ -8,9 +8,8 @@ use kairotic_core::quantity::{DeviationDimension, Dimension, DutyDimension, Freq
 use kairotic_core::search::RankedSetting;
 
 use super::super::floats::{digits, shown};
-use super::super::requirements;
-use super::super::setting;
 use super::super::words::counted;
+use super::super::{requirements, setting};
 use super::{MeasureReport, MeasuredPair, MeasuredSignal};
 use crate::format::{Cell, Line, Page};
 
