@@ -21,8 +21,8 @@
 //!
 //! `examples/first-steps` goes on from here: to the edges on the pin, and back from the registers.
 //!
-//! The features `capture` and `simulation` bring what measures recorded edges, and what makes edges with faults and boards
-//! drawn at random; they come with larger dependencies, and are off unless they are asked for.
+//! The features `capture` and `simulation` bring what measures recorded edges, and what makes edges with faults and
+//! boards drawn at random; they come with larger dependencies, and are off unless they are asked for.
 //!
 //! The rooms, each of which uses only those above it in this list:
 //!
@@ -41,6 +41,7 @@
 //! - [`decode`]: from register values back to a signal;
 //! - [`explain`]: how a setting comes about, line by line;
 //! - [`clock`]: the clock tree in front of a timer, and both searched together;
+//! - [`program`]: every step between reset and a moving pin;
 //! - [`survey`]: one target on many timers;
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`accuracy`]: the error budget of a signal;
@@ -64,6 +65,7 @@ pub mod limits;
 pub mod load;
 pub mod name;
 pub mod part;
+pub mod program;
 pub mod quantity;
 pub mod requirement;
 pub mod scale;

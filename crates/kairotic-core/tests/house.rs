@@ -25,6 +25,7 @@ const ROOMS: &[&str] = &[
     "decode",
     "explain",
     "clock",
+    "program",
     "survey",
     "scale",
     "accuracy",

@@ -16,6 +16,7 @@ pub mod board_file;
 #[cfg(feature = "capture")]
 pub mod capture;
 pub mod map_code;
+pub mod memory_dump;
 pub mod observations;
 pub mod part_blob;
 pub mod part_file;

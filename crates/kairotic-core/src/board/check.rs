@@ -3,7 +3,7 @@
 use crate::load::LoadKind;
 use std::collections::BTreeMap;
 
-use super::{Asked, Board, Placed, Signal};
+use super::{Asked, Board, Placed, Signal, TimerOutput};
 use crate::clock::oscillator;
 use crate::error::Error;
 use crate::part::Part;
@@ -20,10 +20,11 @@ pub fn problems(board: &Board, part: &Part) -> Vec<PartProblem> {
     check.names(&root.key("signal"), board.signals.iter().map(|signal| signal.name.as_str()));
     check.complements(&root.key("signal"));
     check.clock(&root.key("clock"));
-    let mut taken: BTreeMap<(String, Option<String>), usize> = BTreeMap::new();
+    let mut taken: BTreeMap<TimerOutput, usize> = BTreeMap::new();
     for (index, signal) in board.signals.iter().enumerate() {
         let path = root.key("signal").index(index);
         check.signal(&path, signal);
+        check.pin(&path, signal, board.signals.get(..index).unwrap_or_default());
         if let Some(place) = check.place(&path, signal) {
             check.shared(&path, signal, &place, &taken);
             taken.entry(place).or_insert(index);
@@ -166,30 +167,27 @@ impl BoardCheck<'_> {
         }
     }
 
-    /// The timer and channel that a signal names, where they exist.
-    fn place(&mut self, path: &Path, signal: &Signal) -> Option<(String, Option<String>)> {
-        match &signal.place {
-            Placed::Anywhere => None,
-            Placed::Pin(pin) => match self.part.output_on(pin, None) {
-                Ok(output) => Some((output.timer, Some(output.channel))),
-                Err(error) => {
-                    self.error(&path.key("pin"), &error);
-                    None
-                }
-            },
-            Placed::Timer(timer, channel) => {
-                let found = self.part.timer(timer, None).and_then(|found| {
-                    channel.as_ref().map(|label| found.channel(label).map(|_| ())).transpose()
-                });
-                match found {
-                    Ok(_) => Some((timer.clone(), channel.clone())),
-                    Err(error) => {
-                        self.error(&path.key("on"), &error);
-                        None
-                    }
-                }
-            }
+    /// No two signals come out on one pin.
+    fn pin(&mut self, path: &Path, signal: &Signal, before: &[Signal]) {
+        let Some(pin) = &signal.place.pin else { return };
+        let same =
+            |other: &&Signal| other.place.pin.as_ref().is_some_and(|other| other.eq_ignore_ascii_case(pin));
+        if let Some(other) = before.iter().find(same) {
+            self.report(&path.key("pin"), format!("{pin} has the signal `{}` already", other.name));
         }
+    }
+
+    /// The timer and channel that a signal means, where they exist.
+    fn place(&mut self, path: &Path, signal: &Signal) -> Option<TimerOutput> {
+        signal.place.output(self.part).unwrap_or_else(|error| {
+            let wrong_timer = signal.place.on.as_ref().is_some_and(|on| {
+                let named = Placed { on: Some(on.clone()), pin: None };
+                named.output(self.part).is_err()
+            });
+            let key = if wrong_timer || signal.place.pin.is_none() { "on" } else { "pin" };
+            self.error(&path.key(key), &error);
+            None
+        })
     }
 
     /// Signals that cannot both have what they want.
@@ -197,15 +195,15 @@ impl BoardCheck<'_> {
         &mut self,
         path: &Path,
         signal: &Signal,
-        place: &(String, Option<String>),
-        taken: &BTreeMap<(String, Option<String>), usize>,
+        place: &TimerOutput,
+        taken: &BTreeMap<TimerOutput, usize>,
     ) {
-        let key = if matches!(signal.place, Placed::Pin(_)) { "pin" } else { "on" };
-        let mut others = taken.iter().filter(|((timer, _), _)| *timer == place.0);
+        let key = if signal.place.on.is_none() { "pin" } else { "on" };
+        let mut others = taken.iter().filter(|(output, _)| output.timer == place.timer);
         let named = |index: usize| self.board.signals.get(index);
-        let complaint = others.find_map(|((timer, channel), index)| {
+        let complaint = others.find_map(|(TimerOutput { timer, channel }, index)| {
             let other = named(*index)?;
-            if *channel == place.1 && channel.is_some() {
+            if *channel == place.channel && channel.is_some() {
                 let label = channel.as_deref().unwrap_or_default();
                 return Some(format!("{timer}/{label} has the signal `{}` already", other.name));
             }

@@ -3,6 +3,7 @@
 use crate::clock::{Arrangement, Bus, SourceAsk, from_system, on_the_way, oscillator, state};
 use crate::error::{Error, Result};
 use crate::part::{Assignment, Oscillator, Part};
+use crate::program::ClockRoute;
 use crate::quantity::{Deviation, Frequency, Range, Time, Tolerance};
 
 /// The clock of a board's timers: given as it is, by the system clock that it comes from, or by the registers of the
@@ -53,6 +54,16 @@ impl BoardClock {
         };
         let deviation = self.deviation(part)?;
         Ok((nominal.map(|nominal| Tolerance { nominal, deviation }), None))
+    }
+
+    /// What the board says of the clocks, with the ways from the system clock to timers.
+    pub fn route(&self, buses: Vec<Arrangement>) -> ClockRoute {
+        ClockRoute {
+            source: self.source.clone(),
+            system: self.system.map(|system| system.nominal),
+            buses,
+            registers: self.registers.clone(),
+        }
     }
 
     /// What the registers make of the source.

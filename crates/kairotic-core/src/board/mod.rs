@@ -8,7 +8,7 @@
 //!
 //! let motor = Signal {
 //!     name: "motor".to_owned(),
-//!     place: Placed::Pin("PA6".to_owned()),
+//!     place: Placed { pin: Some("PA6".to_owned()), on: None },
 //!     aim: Aim::Frequency(khz(25)),
 //!     asked: Some(Asked::Active(Active::Duty(percent(35)))),
 //!     span: None,
@@ -23,7 +23,8 @@
 //! let board = Board { part, clock, loads: Vec::new(), signals: vec![motor] };
 //! let catalogue = kairotic_parts::Catalogue::embedded();
 //! let part = catalogue.whole_part(&board.part)?;
-//! assert_eq!(place(&board, part, "motor")?, ("tim3".to_owned(), Some("1".to_owned())));
+//! let output = place(&board, part, "motor")?;
+//! assert_eq!((output.timer.as_str(), output.channel.as_deref()), ("tim3", Some("1")));
 //! # Ok::<(), kairotic_core::Error>(())
 //! ```
 
@@ -85,15 +86,22 @@ pub struct Signal {
     pub needs: Needs,
 }
 
-/// Where a signal comes out.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Placed {
-    /// A timer, and perhaps one of its channels.
-    Timer(String, Option<String>),
-    /// A pin.
-    Pin(String),
-    /// Wherever it fits.
-    Anywhere,
+/// Where a signal comes out, as far as it says so.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Placed {
+    /// The timer, and perhaps one of its channels.
+    pub on: Option<TimerOutput>,
+    /// The pin.
+    pub pin: Option<String>,
+}
+
+/// A timer, and perhaps one of its channels.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub struct TimerOutput {
+    /// The timer's name.
+    pub timer: String,
+    /// The channel's label.
+    pub channel: Option<String>,
 }
 
 /// How long a signal shall be active.
@@ -137,10 +145,7 @@ impl Board {
             (Some(Asked::Level(level)), Some(load)) => Some(load.kind.active(level)?),
             _ => None,
         };
-        let channel = match &signal.place {
-            Placed::Timer(_, channel) => channel.clone(),
-            _ => None,
-        };
+        let channel = signal.place.on.as_ref().and_then(|on| on.channel.clone());
         let span = match (signal.span, load) {
             (Some(span), _) => Some(span),
             (None, Some(load)) => Some(load.kind.span()?),

@@ -1,14 +1,14 @@
 //! A signal of a board as it is planned: placed, clocked and with what its load makes of it.
 
-use super::{Asked, Board, Signal, place};
+use super::{Asked, Board, Signal, TimerOutput, place};
 use crate::clock::Arrangement;
 use crate::error::Result;
 use crate::part::{Part, TimerUse};
 use crate::signal::{Conditions, SignalSpec};
 use crate::target::Target;
 
-/// The signal of a board as it is planned, and how the clock gets to its timer where the system clock was given. `part` is
-/// the board's, with pins and clock tree.
+/// The signal of a board as it is planned, and how the clock gets to its timer where the system clock was given. `part`
+/// is the board's, with pins and clock tree.
 ///
 /// # Errors
 /// A signal that fits nowhere; a clock that is not legal; a level that the load does not have.
@@ -17,7 +17,7 @@ pub fn spec<'p>(
     signal: &Signal,
     part: &'p Part,
 ) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
-    let (timer, channel) = place(board, part, &signal.name)?;
+    let TimerOutput { timer, channel } = place(board, part, &signal.name)?;
     let (clock, way) = board.clock.of(part, &timer)?;
     let target = Target { channel, ..board.target(signal)? };
     let level = match signal.asked {

@@ -29,6 +29,7 @@ mod route;
 mod source;
 mod state;
 mod stretch;
+mod ways;
 
 pub use self::arrange::{Arrangement, Passage};
 pub use self::buses::{Bus, BusTable, buses, from_system, on_the_way};
@@ -36,6 +37,7 @@ pub use self::joint::{Joint, JointRequest, JointSetting, joint};
 pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};
 pub use self::source::{SourceAsk, oscillator};
 pub use self::state::{ClockState, NodeState, TimerClock, state};
+pub use self::ways::{sources_told, way_to};
 
 use crate::error::{Error, Result};
 use crate::part::{ClockTree, Part, Timer};

@@ -17,6 +17,7 @@
 mod clock_suspects;
 mod expectation;
 mod findings;
+mod memory_words;
 mod mode_inference;
 mod off_by_one;
 mod port;
@@ -26,5 +27,6 @@ mod single_change;
 #[cfg(feature = "capture")]
 pub(crate) use self::clock_suspects::clock_suspects;
 pub use self::expectation::Expectation;
+pub use self::memory_words::{MemoryWord, RegistersFound, registers_in};
 pub use self::port::{ChangeVerdict, PropertyChange, port};
 pub use self::reading::{DecodeRequest, Reading, decode};

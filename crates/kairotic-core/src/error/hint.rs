@@ -71,6 +71,9 @@ impl Error {
             Self::Bus { .. } => "for example apb1=4: a division, or the code of a switch".to_owned(),
             Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),
             Self::RegisterMissing { needed, why } => format!("add {needed}=VALUE: {why}"),
+            Self::NoAddresses { .. } => "give the registers by name".to_owned(),
+            Self::FieldWrittenTwice { .. } => "put the signals on other timers".to_owned(),
+            Self::NoRemap { timer, .. } => format!("take pins of one row of the pins of {timer}"),
             Self::RegisterTwice { name, .. } => format!("give {name} once"),
             Self::RegisterValue { legal, .. } | Self::RegisterClash { legal, .. } => {
                 format!("legal: {legal}")

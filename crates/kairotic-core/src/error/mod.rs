@@ -118,6 +118,34 @@ pub enum Error {
         /// The largest value that fits.
         max: u64,
     },
+    /// A timer of which the catalogue does not know where its registers are.
+    #[error("the catalogue does not know the addresses of {timer}")]
+    NoAddresses {
+        /// The timer.
+        timer: String,
+    },
+    /// A field that two timers of a program want to be different.
+    #[error("{field} has to be {first} and {second} at once, for {of}")]
+    FieldWrittenTwice {
+        /// The field.
+        field: String,
+        /// What it is to hold.
+        first: String,
+        /// What it is to hold as well.
+        second: String,
+        /// Whom for.
+        of: String,
+    },
+    /// Pins that no value of a field gives to a timer together.
+    #[error("no value of {field} puts {timer} on these pins together: {pins}")]
+    NoRemap {
+        /// The timer.
+        timer: String,
+        /// The field.
+        field: String,
+        /// Each channel with its pin.
+        pins: String,
+    },
     /// Two values for one place.
     #[error("{name} is given twice, as {first} and as {second}")]
     RegisterTwice {

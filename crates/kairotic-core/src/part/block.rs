@@ -5,11 +5,12 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use super::Variation;
+use super::dead_time::FieldIs;
 use super::fact::Fact;
 use super::inputs::Inputs;
 use super::law::{Alignment, CompareLaw, Counting, OutputRule, PeriodLaw, UpdatePoint};
 use super::register::Register;
-use crate::quantity::Rational;
+use crate::quantity::{Rational, Time};
 
 /// What several timers have in common. Names may hold `{key}`, which an instance's `vars` fill in.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -46,6 +47,9 @@ pub struct Block {
     /// What it can do with pulses that come in; nothing is known where that is missing.
     #[serde(default)]
     pub inputs: Option<Inputs>,
+    /// Which of its fields are not written with the others.
+    #[serde(default)]
+    pub order: WriteOrder,
     /// The modes, in the order in which equals are preferred.
     pub modes: Vec<Mode>,
     /// Where that stands.
@@ -54,6 +58,54 @@ pub struct Block {
 
 const fn undivided() -> u32 {
     1
+}
+
+/// The fields that are written before or after the others, each group in one go. An entry is a register, a field, or
+/// the start of names with a `*` behind it.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct WriteOrder {
+    /// Those that the others hang on.
+    #[serde(default)]
+    pub first: Vec<String>,
+    /// Those that load what is buffered.
+    #[serde(default)]
+    pub load: Vec<String>,
+    /// Those that put the signal on its output.
+    #[serde(default)]
+    pub outputs: Vec<String>,
+    /// Those that start the counter.
+    #[serde(default)]
+    pub start: Vec<String>,
+    /// What has to be waited for after a register is written: field and value.
+    #[serde(default)]
+    pub waits: Vec<WriteWait>,
+}
+
+impl WriteOrder {
+    /// Whether an entry means a field, by the field's whole name.
+    pub fn means(entry: &str, field: &str) -> bool {
+        match entry.strip_suffix('*') {
+            Some(start) => field.starts_with(start),
+            None => field.strip_prefix(entry).is_some_and(|rest| rest.is_empty() || rest.starts_with('.')),
+        }
+    }
+}
+
+/// What has to be waited for after a register is written.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct WriteWait {
+    /// The register.
+    pub after: String,
+    /// The field to wait for, where there is one.
+    #[serde(default)]
+    pub until: Option<FieldIs>,
+    /// The time to wait, where there is one.
+    #[serde(default)]
+    pub delay: Option<Time>,
+    /// What it is for.
+    pub means: String,
 }
 
 /// A field that chooses the counter a block works with.

@@ -13,12 +13,16 @@
 //! ```
 
 mod block;
+mod bring_up;
 pub mod check;
 mod clock_switch;
 mod dead_time;
 mod fact;
+mod formula;
 mod inputs;
 pub(crate) mod law;
+mod memory;
+mod pin_pattern;
 mod pinout;
 mod point;
 mod register;
@@ -33,15 +37,22 @@ use serde::{Deserialize, Serialize};
 
 pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
-    ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates,
+    ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates, WriteOrder,
+    WriteWait,
+};
+pub use self::bring_up::{
+    BringUp, NodeStart, PinField, PinRecipe, PinStep, RecipeStep, SpeedNeed, SpeedStep,
 };
 pub use self::clock_switch::ClockSwitch;
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
 pub use self::fact::{Concern, Fact, Trust};
+pub use self::formula::{Formula, FormulaError};
 pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
+pub use self::memory::{Access, Memory, Reach, Unlock};
+pub use self::pin_pattern::{PatternError, PinPattern, PinVars};
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
 pub use self::register::{Bits, Field, Register, Slot};
@@ -87,6 +98,12 @@ pub struct Part {
     /// How the clocks come about, where that is described.
     #[serde(default)]
     pub tree: Option<ClockTree>,
+    /// Where its registers are, where that is described.
+    #[serde(default)]
+    pub memory: Option<Memory>,
+    /// What has to be done before a timer can move a pin, where that is described.
+    #[serde(default)]
+    pub bring_up: Option<BringUp>,
 }
 
 /// What the laws of a part were held against, besides the oracle.
@@ -162,7 +179,8 @@ pub struct ClockInput {
     /// The oscillator that it comes from after reset, where no tree says so.
     #[serde(default)]
     pub oscillator: Option<String>,
-    /// What switches it on, where it is off after reset; its frequency is then the one that it is taken to have once it is on.
+    /// What switches it on, where it is off after reset; its frequency is then the one that it is taken to have once it
+    /// is on.
     #[serde(default)]
     pub off: Option<ClockSwitch>,
     /// Where that stands.
@@ -182,6 +200,9 @@ pub struct Instance {
     /// What the device header puts before this instance's register names, for example `TIM3_`.
     #[serde(default)]
     pub prefix: String,
+    /// Where its registers begin.
+    #[serde(default)]
+    pub address: Option<u64>,
     /// The base counters that it can choose; empty for all of the block's.
     #[serde(default)]
     pub bases: Vec<String>,
@@ -266,7 +287,10 @@ impl Part {
         });
         let tree = self.tree.iter().flat_map(ClockTree::facts);
         let pinout = self.pinout.iter().flat_map(|pinout| &pinout.facts);
-        sources.chain(clocks).chain(timers).chain(blocks).chain(tree).chain(pinout)
+        let memory = self.memory.iter().flat_map(|memory| &memory.facts);
+        let bring_up = self.bring_up.iter().flat_map(BringUp::facts);
+        let around = tree.chain(pinout).chain(memory).chain(bring_up);
+        sources.chain(clocks).chain(timers).chain(blocks).chain(around)
     }
 
     /// Takes over the blocks of a block file.
@@ -335,6 +359,15 @@ impl Part {
         }
         self.tree = None;
         self.pinout = None;
+        self.memory = None;
+        self.bring_up = None;
+        for block in self.blocks.values_mut() {
+            block.registers.values_mut().for_each(Register::forget_place);
+            block.order = WriteOrder::default();
+        }
+        for timer in &mut self.timers {
+            timer.with.registers.values_mut().for_each(Register::forget_place);
+        }
         self
     }
 }

@@ -4,8 +4,11 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
+use super::formula::Formula;
+use super::memory::{Access, Unlock};
+
 /// A register of a block.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Register {
     /// Width in bits, 1 to 64.
@@ -13,6 +16,34 @@ pub struct Register {
     /// Its fields, each with its bit positions; none where the register is one number.
     #[serde(default)]
     pub fields: BTreeMap<String, Bits>,
+    /// How far it is behind the address of its timer; its address where that has none.
+    #[serde(default)]
+    pub at: Option<Formula>,
+    /// Width of an access in bits, where it is not the part's usual one.
+    #[serde(default)]
+    pub word: Option<u32>,
+    /// What it holds after reset.
+    #[serde(default)]
+    pub reset: u64,
+    /// What can be done with it.
+    #[serde(default)]
+    pub access: Access,
+    /// What has to be written right before it.
+    #[serde(default)]
+    pub unlock: Option<Unlock>,
+}
+
+impl Register {
+    /// The same register, where it does not say so itself in the place of another.
+    pub(crate) fn placed_as(mut self, other: &Self) -> Self {
+        self.at = self.at.or_else(|| other.at.clone());
+        self
+    }
+
+    /// Drops what only somebody who writes it needs.
+    pub(crate) fn forget_place(&mut self) {
+        *self = Self { bits: self.bits, fields: std::mem::take(&mut self.fields), ..Self::default() };
+    }
 }
 
 /// Bit positions: `7:6`, or `4` for a single bit.

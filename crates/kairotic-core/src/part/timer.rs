@@ -339,7 +339,11 @@ impl Block {
     /// Takes over what a variation has differently.
     fn vary(&mut self, with: &Variation) {
         self.counter_bits = with.counter_bits.unwrap_or(self.counter_bits);
-        self.registers.extend(with.registers.clone());
+        for (name, register) in &with.registers {
+            let known = self.registers.get(name);
+            let register = known.map_or_else(|| register.clone(), |known| register.clone().placed_as(known));
+            self.registers.insert(name.clone(), register);
+        }
         if !with.dividers.is_empty() {
             self.dividers.clone_from(&with.dividers);
         }
@@ -380,6 +384,7 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
         .into_iter()
         .map(|(mut name, mut register)| {
             fill(&mut name);
+            register.at.iter_mut().for_each(|at| at.fill(fill));
             register.fields = std::mem::take(&mut register.fields)
                 .into_iter()
                 .map(|(mut field, bits)| {
@@ -396,6 +401,13 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
     }
     block.dividers.iter_mut().flat_map(|divider| &mut divider.slot).for_each(fill);
     block.setup.iter_mut().flat_map(|write| &mut write.slot).for_each(fill);
+    let order = &mut block.order;
+    let groups = [&mut order.first, &mut order.load, &mut order.outputs, &mut order.start];
+    groups.into_iter().flatten().for_each(fill);
+    for wait in &mut order.waits {
+        fill(&mut wait.after);
+        wait.until.iter_mut().for_each(|until| fill(&mut until.field));
+    }
     for pointer in &mut block.pointers {
         fill(&mut pointer.field);
         fill(&mut pointer.to);

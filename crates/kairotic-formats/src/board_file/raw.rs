@@ -54,8 +54,8 @@ pub(super) struct RawClock {
     /// Bus dividers and switches that are settled: `["apb1=4"]`.
     #[serde(default)]
     pub(super) bus: Vec<Given<Bus>>,
-    /// Registers of the clock tree instead, as they stand in the code: `["PLLM=6", "PLLN=96"]`; those that are not given
-    /// are as after reset.
+    /// Registers of the clock tree instead, as they stand in the code: `["PLLM=6", "PLLN=96"]`; those that are not
+    /// given are as after reset.
     #[serde(default)]
     pub(super) registers: Vec<Given<Assignment>>,
     /// How far temperature takes the oscillator: `-2%..1%`.
@@ -91,7 +91,7 @@ pub(super) struct RawSignal {
     pub(super) name: Option<Given<Name>>,
     /// The timer, and perhaps the channel: `tim3/1`.
     pub(super) on: Option<Given<Words>>,
-    /// The pin instead.
+    /// The pin, alone or beside `on`.
     pub(super) pin: Option<Given<Words>>,
     /// How often it repeats, or a window of frequencies: `50Hz`, `18kHz..25kHz`.
     pub(super) freq: Option<Given<Aim>>,

@@ -1,6 +1,6 @@
 //! From a signal's keys to the signal.
 
-use kairotic_core::board::{Asked, Placed, Signal};
+use kairotic_core::board::{Asked, Placed, Signal, TimerOutput};
 use kairotic_core::load::{Load, LoadKind};
 use kairotic_core::part::check::Path;
 use kairotic_core::signal::Needs;
@@ -127,33 +127,23 @@ fn place(
         given.and_then(|given| given.map_err(|message| problems.report(&path.key(key), message)).ok())
     };
     let (on, pin) = (text("on", on), text("pin", pin));
-    match (on, pin) {
-        (Some(_), Some(_)) => {
-            problems.report(&path.key("pin"), "give `on` or `pin`, not both");
-            None
-        }
-        (None, Some(pin)) => Some(Placed::Pin(pin)),
-        (None, None) => Some(Placed::Anywhere),
-        (Some(on), None) => {
-            let lower = on.to_lowercase();
-            let mut steps: Vec<&str> = lower.split('/').collect();
-            // The part may stand before the timer, as on the command line.
-            if steps.len() > 1 && steps.first().copied() == part {
-                steps.remove(0);
-            }
-            match steps.as_slice() {
-                [timer] if !timer.is_empty() => Some(Placed::Timer((*timer).to_owned(), None)),
-                [timer, channel] if !timer.is_empty() && !channel.is_empty() => {
-                    Some(Placed::Timer((*timer).to_owned(), Some((*channel).to_owned())))
-                }
-                _ => {
-                    let text = format!("expected TIMER or TIMER/CHANNEL, as in tim3/1, found `{on}`");
-                    problems.report(&path.key("on"), text);
-                    None
-                }
-            }
-        }
+    let Some(on) = on else { return Some(Placed { on: None, pin }) };
+    let lower = on.to_lowercase();
+    let mut steps: Vec<&str> = lower.split('/').collect();
+    // The part may stand before the timer, as on the command line.
+    if steps.len() > 1 && steps.first().copied() == part {
+        steps.remove(0);
     }
+    let (timer, channel) = match steps.as_slice() {
+        [timer] if !timer.is_empty() => (*timer, None),
+        [timer, channel] if !timer.is_empty() && !channel.is_empty() => (*timer, Some((*channel).to_owned())),
+        _ => {
+            let text = format!("expected TIMER or TIMER/CHANNEL, as in tim3/1, found `{on}`");
+            problems.report(&path.key("on"), text);
+            return None;
+        }
+    };
+    Some(Placed { on: Some(TimerOutput { timer: timer.to_owned(), channel }), pin })
 }
 
 fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeeds) -> Needs {

@@ -75,13 +75,14 @@ broken! {
     a_wiring_that_is_none: "\"two-lines\"" => "\"three-lines\"", "load[2].wiring", "expected one-switch, two-lines, enable-and-direction";
     a_supply_of_nothing: "supply = \"12V\"" => "supply = \"0V\"", "load[4].supply", "greater than zero";
     a_load_that_is_not_there: "load = \"camera-fan\"\nat = \"60%\"\n" => "load = \"camera-fam\"\n", "signal[5].load", "did you mean camera-fan";
-    a_timer_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
-    a_channel_that_is_not_there: "on = \"tim4/1\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";
+    a_timer_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
+    a_channel_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";
     a_place_of_another_shape: "on = \"tim4/1\"" => "on = \"tim4/1/2/3\"", "signal[4].on", "expected TIMER or TIMER/CHANNEL";
-    two_signals_on_one_channel: "on = \"tim3/2\"" => "on = \"tim3/1\"", "signal[1].on", "has the signal `shutter` already";
-    two_periods_on_one_timer: "on = \"tim3/2\"\nfreq = \"50Hz\"" => "on = \"tim3/2\"\nfreq = \"60Hz\"", "signal[1].on", "`shutter` wants another";
-    a_place_and_a_pin: "on = \"tim4/1\"" => "on = \"tim4/1\"\npin = \"PB6\"", "signal[4].pin", "not both";
-    a_pin_of_which_nothing_is_known: "on = \"tim4/1\"" => "pin = \"PC13\"", "signal[4].pin", "no timer output on pin `PC13`";
+    two_signals_on_one_channel: "on = \"tim3/2\"\npin = \"PA7\"" => "on = \"tim3/1\"", "signal[1].on", "has the signal `shutter` already";
+    two_periods_on_one_timer: "pin = \"PA7\"\nfreq = \"50Hz\"" => "pin = \"PA7\"\nfreq = \"60Hz\"", "signal[1].on", "`shutter` wants another";
+    a_pin_of_another_channel: "pin = \"PB6\"" => "pin = \"PB7\"", "signal[4].pin", "did you mean PB6?";
+    a_pin_twice: "pin = \"PA7\"" => "pin = \"PA6\"", "signal[1].pin", "PA6 has the signal `shutter` already";
+    a_pin_of_which_nothing_is_known: "on = \"tim4/1\"\npin = \"PB6\"" => "pin = \"PC13\"", "signal[4].pin", "no timer output on pin `PC13`";
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
     a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "greater than zero";
     a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "write 18kHz..25kHz";
@@ -109,7 +110,7 @@ fn the_demo_is_sound_and_places_every_signal() {
         board.signals.iter().map(|signal| place(&board, part, &signal.name).unwrap()).collect();
     // The fan may come out anywhere, and gets a timer that nobody else has.
     let (fan, others) = places.split_last().unwrap();
-    assert!(others.iter().all(|(timer, _)| *timer != fan.0), "{places:?}");
+    assert!(others.iter().all(|other| other.timer != fan.timer), "{places:?}");
     let shutter = board.target(board.signal("shutter").unwrap()).unwrap();
     // 45 of 120 degrees over 900 to 2100 us.
     let wanted = Time::new(Rational::new(1350, 1_000_000).unwrap());
@@ -121,7 +122,7 @@ fn a_signal_anywhere_has_the_clock_of_its_own_bus() {
     // 180 MHz: the timers of APB1 count 90 MHz, those of APB2 180 MHz; a 16-bit one there has twice the steps at 20 kHz.
     let text = "schema = 1\npart = \"stm32f446\"\n[clock]\nsysclk = \"180MHz\"\n[[signal]]\nname = \"s\"\nfreq = \"20kHz\"\nduty = \"25%\"\n";
     let board = read(text.as_bytes()).unwrap();
-    let (timer, _) = place(&board, part("stm32f446"), "s").unwrap();
+    let timer = place(&board, part("stm32f446"), "s").unwrap().timer;
     assert_eq!(part("stm32f446").timer(&timer, None).unwrap().clock.title, "the APB2 timer clock", "{timer}");
 }
 
@@ -158,14 +159,14 @@ fn signals_anywhere_share_a_timer_only_at_one_frequency() {
         .collect::<String>();
     let board = read(format!("schema = 1\npart = \"rp2040\"\n{many}").as_bytes()).unwrap();
     let at = |name: &str| place(&board, part("rp2040"), name).unwrap();
-    let timers: Vec<String> = (0..4).map(|index| at(&format!("s{index}")).0).collect();
+    let timers: Vec<String> = (0..4).map(|index| at(&format!("s{index}")).timer).collect();
     let mut different = timers.clone();
     different.sort();
     different.dedup();
     assert_eq!(different.len(), 4, "{timers:?}");
     // The fifth has the first one's frequency, and its other channel.
-    assert_eq!(at("s4").0, timers[0]);
-    assert_ne!(at("s4").1, at("s0").1);
+    assert_eq!(at("s4").timer, timers[0]);
+    assert_ne!(at("s4").channel, at("s0").channel);
 }
 
 #[test]

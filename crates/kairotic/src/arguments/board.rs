@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use clap::Args;
-use kairotic_core::board::{self, Board, Placed, Signal};
+use kairotic_core::board::{self, Board, Signal};
 use kairotic_core::signal::SignalSpec;
 
 use super::location::PinChoice;
@@ -52,11 +52,10 @@ impl BoardSignal {
     pub fn spec<'c>(&self, catalogue: &'c PartLibrary) -> Result<(SignalSpec<'c>, Routing)> {
         let part = catalogue.whole_part(&self.board.part)?;
         let (spec, way) = board::spec(&self.board, &self.signal, part)?;
-        let pin = match &self.signal.place {
-            Placed::Pin(pin) => Some(PinChoice::of(part, pin, None)?),
-            _ => None,
-        };
-        Ok((spec, Routing { way, pin, ..Routing::default() }))
+        let output = (spec.on.timer.as_str(), spec.target.channel.as_deref());
+        let pin = self.signal.place.pin.as_ref().map(|pin| PinChoice::carrying(part, pin, output));
+        let said = self.board.clock.route(way.iter().cloned().collect());
+        Ok((spec, Routing { way, pin, said, ..Routing::default() }))
     }
 }
 

@@ -3,6 +3,7 @@
 use clap::Args;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
 use kairotic_core::part::{Assignment, Part, TimerUse};
+use kairotic_core::program::ClockRoute;
 use kairotic_core::quantity::{Deviation, Frequency, FrequencyDimension, Tolerance};
 
 use super::location::Location;
@@ -150,6 +151,12 @@ pub struct ClockOptions {
 }
 
 impl ClockOptions {
+    /// What the options say of the clocks, with the way from the system clock.
+    pub fn said(&self, way: Option<&Arrangement>) -> ClockRoute {
+        let system = self.sysclk.map(|system| system.nominal);
+        ClockRoute { system, buses: way.into_iter().cloned().collect(), ..ClockRoute::default() }
+    }
+
     /// A timer with the clock that reaches it, and its way there where the tree was asked.
     ///
     /// # Errors

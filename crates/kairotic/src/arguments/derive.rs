@@ -1,8 +1,10 @@
 //! The arguments of `derive`.
 
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::clock::SourceAsk;
 use kairotic_core::decode::DecodeRequest;
 use kairotic_core::part::{Assignment, TimerUse};
+use kairotic_core::program::ClockRoute;
 use kairotic_core::quantity::{Frequency, Time, TimeDimension, Tolerance};
 use kairotic_core::search::{Prefer, SearchOptions, TimeBaseRequest};
 use kairotic_core::signal::SignalSpec;
@@ -11,7 +13,7 @@ use kairotic_core::target::Target;
 use super::location::{Located, Location};
 use super::routing::Routing;
 use super::signal_spec::{SpecOptions, Specified};
-use super::typed::{Refusal, clock, positive};
+use super::typed::{Refusal, clock, positive, text};
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
 
@@ -65,6 +67,12 @@ pub struct DeriveArgs {
     /// Accept a clock above the timer's maximum
     #[arg(long, help_heading = "Choice")]
     allow_overclock: bool,
+    /// Show every step from reset to a moving pin: clocks, gates, pins and whole registers, with addresses and masks
+    #[arg(long, help_heading = "Output", conflicts_with = "tick")]
+    pub from_reset: bool,
+    /// Where the clock starts, for --from-reset: hsi, 8MHz from outside, hse=8MHz
+    #[arg(long, value_name = "SOURCE", help_heading = "Clock", requires = "from_reset", conflicts_with = "board", value_parser = text::<SourceAsk>)]
+    source: Option<SourceAsk>,
     /// Show the arithmetic, line by line
     #[arg(long, help_heading = "Output")]
     pub explain: bool,
@@ -80,6 +88,8 @@ Examples:
       two lamps on one timer
   kairotic derive --on stm32f411/tim2 --clock 100MHz --tick 1us
       a time base for the focuser's stepper
+  kairotic derive --on stm32f411/tim3/1 --pin PA6 --source 12MHz --sysclk 96MHz --freq 25kHz --duty 35% --from-reset
+      everything between reset and the moving pin, with addresses and masks
   kairotic derive --board dome.toml --signal shutter
       a signal as a board file describes it, in the units of what it drives
   kairotic derive --port-from atmega328p/timer1@16MHz --registers 'TCCR1A=0x82 TCCR1B=0x1a ICR1=39999 OCR1A=2999' \\
@@ -155,7 +165,8 @@ impl DeriveArgs {
         catalogue: &PartLibrary,
     ) -> Result<(TimerUse<'c>, Target, Routing)> {
         let (on, target, around) = self.spec.wanted_at(located, target, catalogue)?;
-        Ok((TimerUse { allow_overclock: self.allow_overclock, ..on }, target, around))
+        let said = ClockRoute { source: self.source.clone(), ..around.said };
+        Ok((TimerUse { allow_overclock: self.allow_overclock, ..on }, target, Routing { said, ..around }))
     }
 
     fn overclocked<'c>(&self, mut signal: Specified<'c>) -> Specified<'c> {

@@ -82,7 +82,8 @@ impl Location {
 /// Where a signal is: the timer, or the pin that it comes out of.
 #[derive(Debug, Args)]
 pub struct LocationOptions {
-    /// The timer, and perhaps the channel; a part alone means its only timer, with --pin the pin's, or in `derive` the best
+    /// The timer, and perhaps the channel; a part alone means its only timer, with --pin the pin's, or in `derive` the
+    /// best
     #[arg(long, value_name = "PART/TIMER[/CHANNEL]", value_parser = text::<Location>)]
     on: Option<Location>,
     /// The pin that the signal comes out of: it says which timer and channel; of several, `derive` takes the best
@@ -122,6 +123,17 @@ impl PinChoice {
         Ok(Self::with(part, part.output_on(pin, timer)?))
     }
 
+    /// A pin with the output of a timer that it is known to carry.
+    pub fn carrying(part: &Part, pin: &str, (timer, channel): (&str, Option<&str>)) -> Self {
+        let carried = part.outputs_on(pin, Some(timer)).unwrap_or_default();
+        let found =
+            carried.into_iter().find(|output| channel.is_none_or(|channel| output.channel == channel));
+        let channel = channel.unwrap_or_default().to_owned();
+        let by = part.pinout.as_ref().map_or_else(String::new, |_| "any pin".to_owned());
+        let free = PinOutput { pin: pin.to_owned(), timer: timer.to_owned(), channel, by };
+        Self::with(part, found.unwrap_or(free))
+    }
+
     /// A pin with one of the outputs that it can carry.
     fn with(part: &Part, output: PinOutput) -> Self {
         let pinout = part.pinout.as_ref();
@@ -148,7 +160,8 @@ impl LocationOptions {
         })
     }
 
-    /// Every place that is meant: those of a pin that several timers serve, and all timers of a part that is named alone.
+    /// Every place that is meant: those of a pin that several timers serve, and all timers of a part that is named
+    /// alone.
     ///
     /// # Errors
     /// As [`LocationOptions::one`], but for several places.

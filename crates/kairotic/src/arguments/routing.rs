@@ -1,6 +1,7 @@
 //! What lies around a timer, as far as a command was asked about it.
 
 use kairotic_core::clock::Arrangement;
+use kairotic_core::program::ClockRoute;
 use serde::Serialize;
 
 use super::location::PinChoice;
@@ -11,6 +12,9 @@ pub struct Routing {
     /// How the clock gets there, where the clock tree says so.
     #[serde(rename = "clock_route", skip_serializing_if = "Option::is_none")]
     pub way: Option<Arrangement>,
+    /// What was said of the clocks.
+    #[serde(skip)]
+    pub said: ClockRoute,
     /// The pin, where one was named.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub pin: Option<PinChoice>,

@@ -127,6 +127,7 @@ impl SpecOptions {
     ) -> Result<(TimerUse<'c>, Target, Routing)> {
         let (on, way) = self.clock.on(on, catalogue)?;
         let (on, target) = self.modes.on(on, Target { channel, ..target });
-        Ok((on, self.shape.of(target), Routing { way, pin, ..Routing::default() }))
+        let said = self.clock.said(way.as_ref());
+        Ok((on, self.shape.of(target), Routing { way, pin, said, ..Routing::default() }))
     }
 }

@@ -10,9 +10,9 @@ use crate::report::decode::DecodeReport;
 use kairotic_core::decode;
 
 pub(super) fn run(arguments: &DecodeArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
-    let (request, around) = arguments.read(catalogue)?;
+    let (request, around, elsewhere) = arguments.read(catalogue)?;
     let reading = decode::decode(&request)?;
     let exit = exit(&reading.findings);
     let explanation = if arguments.explain { reading.explain()? } else { Vec::new() };
-    Ok((Box::new(DecodeReport { reading, around, explanation }), exit))
+    Ok((Box::new(DecodeReport { reading, around, explanation, elsewhere }), exit))
 }

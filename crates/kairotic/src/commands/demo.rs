@@ -27,6 +27,7 @@ const FILES: &[(&str, &[u8])] = &[
     ("night.vcd", include_bytes!("../../../../demo/night.vcd")),
     ("fan.vcd", include_bytes!("../../../../demo/fan.vcd")),
     ("software.csv", include_bytes!("../../../../demo/software.csv")),
+    ("timer.txt", include_bytes!("../../../../demo/timer.txt")),
 ];
 
 const TOUR: &[TourStop] = &[
@@ -53,6 +54,14 @@ const TOUR: &[TourStop] = &[
     TourStop {
         why: "A board file says all that at once, in the units of what is driven. The shutter, 45 degrees open:",
         line: "derive --board dome.toml --signal shutter",
+    },
+    TourStop {
+        why: "What has to be written between reset and the moving shutter, in which order?",
+        line: "derive --board dome.toml --signal shutter --from-reset",
+    },
+    TourStop {
+        why: "Last night the shutter was slow. A debugger shows what the firmware left in its timer:",
+        line: "decode --on stm32f411/tim3 --clock 96MHz --dump timer.txt --expect 50Hz",
     },
     TourStop {
         why: "The vent has a 9 V motor on the 24 V supply: 60 % throttle must not be 60 % duty.",

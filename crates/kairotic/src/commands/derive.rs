@@ -3,6 +3,7 @@
 use kairotic_core::board::{self, Outcome};
 use kairotic_core::decode;
 use kairotic_core::part::TimerUse;
+use kairotic_core::program::{Program, ProgramRequest, TimerPlan, program};
 use kairotic_core::search::{self, Derivation, SearchOptions};
 use kairotic_core::survey::{self, Led};
 use kairotic_core::target::Target;
@@ -47,7 +48,17 @@ pub(super) fn run(arguments: &DeriveArgs, catalogue: &PartLibrary) -> Result<(Bo
     let missed = outcome.as_ref().is_some_and(|outcome: &Outcome| !outcome.is_met());
     let exit = if missed { Exit::Missed } else { exit(&derivation.findings) };
     let explanation = if arguments.explain { derivation.explain()? } else { Vec::new() };
-    Ok((Box::new(DeriveReport { derivation, changes, around, explanation, outcome }), exit))
+    let program = arguments.from_reset.then(|| from_reset(&derivation, &around, catalogue)).transpose()?;
+    Ok((Box::new(DeriveReport { derivation, changes, around, explanation, outcome, program }), exit))
+}
+
+/// Every step between reset and the moving pin.
+fn from_reset(derivation: &Derivation, around: &Routing, catalogue: &PartLibrary) -> Result<Program> {
+    let part = catalogue.whole_part(&derivation.timer.part)?;
+    let mut plan = TimerPlan::of(part, &derivation.timer, derivation.best.setting.clone())?;
+    let pin = around.pin.iter().map(|pin| (pin.output.channel.clone(), pin.output.pin.clone()));
+    plan.pins.extend(pin);
+    Ok(program(&ProgramRequest { part, clock: around.said.clone(), timers: vec![plan] })?)
 }
 
 /// The best of several places, with what lies around it and the others that were compared.

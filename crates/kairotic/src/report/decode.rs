@@ -24,6 +24,9 @@ pub struct DecodeReport {
     /// The arithmetic, where it is wanted.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub explanation: Vec<ArithmeticLine>,
+    /// Addresses of a dump at which the timer has nothing.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub elsewhere: Vec<u64>,
 }
 
 impl Report for DecodeReport {
@@ -46,6 +49,11 @@ impl Report for DecodeReport {
         ))];
         if !assumed.is_empty() {
             reasons.push(Line::Prose(format!("assumed: {}", assumed.join(", "))));
+        }
+        if !self.elsewhere.is_empty() {
+            let told = words::counted(self.elsewhere.len() as u64, "word");
+            reasons
+                .push(Line::Prose(format!("{told} of the dump lie elsewhere than this timer's registers")));
         }
         reasons.extend(words::working(&self.explanation));
         page.push("pin", PIN, pin_lines(self.around.pin.as_ref()));

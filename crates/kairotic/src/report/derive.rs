@@ -3,6 +3,7 @@
 use kairotic_core::board::Outcome;
 use kairotic_core::decode::PropertyChange;
 use kairotic_core::explain::ArithmeticLine;
+use kairotic_core::program::Program;
 use kairotic_core::quantity::LoadLevel;
 use kairotic_core::search::{Derivation, FitOf, RankedSetting};
 use kairotic_core::target::{Active, Aim, Target};
@@ -11,7 +12,7 @@ use serde::Serialize;
 use super::clock::{THROUGH, way_lines};
 use super::pins::{PIN, pin_lines};
 use super::setting::{self, GIVES, WRITE};
-use super::{board, requirements, words};
+use super::{board, program, requirements, words};
 use crate::arguments::routing::{Compared, Routing};
 use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, envelope};
@@ -36,6 +37,9 @@ pub struct DeriveReport {
     /// What becomes of it on its board, where it is a signal of one.
     #[serde(rename = "signal", skip_serializing_if = "Option::is_none")]
     pub outcome: Option<Outcome>,
+    /// Every step from reset to the moving pin, where that is wanted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub program: Option<Program>,
 }
 
 impl Report for DeriveReport {
@@ -56,6 +60,7 @@ impl Report for DeriveReport {
         let mut gives = setting::gives(&best.setting, Some(&best.fit), clock_error.as_ref());
         gives.extend(self.outcome.iter().flat_map(board::gives));
         page.push("gives", GIVES, gives);
+        page.table("program", program::STEPS, self.program.as_ref().map(program::rows).unwrap_or_default());
         let checks = self.outcome.as_ref().map_or(&[][..], |outcome| &outcome.checks);
         page.table("needs", requirements::NEEDS, requirements::rows(checks));
         let mut reasons = vec![Line::Prose(because.clone())];

@@ -12,6 +12,7 @@ pub mod measured;
 mod parts;
 mod pins;
 pub mod population;
+mod program;
 mod requirements;
 pub mod scale;
 mod setting;

@@ -8,6 +8,7 @@ mod boards;
 mod budget;
 mod documents;
 mod formats;
+mod from_reset;
 #[cfg(unix)]
 mod help_examples;
 mod hostile;

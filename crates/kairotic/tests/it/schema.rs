@@ -29,6 +29,11 @@ const LINES: &[(&str, &[&str])] = &[
             "derive --board ../../demo/dome.toml --signal shutter",
             "derive --board ../../demo/dome.toml --signal dome",
             "derive --on pic18f45k22/ccp4 --clock 16MHz --freq 5kHz --duty 0%",
+            "derive --on stm32f411/tim3/1 --sysclk 96MHz --source 12MHz --freq 25kHz --duty 35% --from-reset",
+            "derive --on nrf52840/pwm0/0 --pin P0.13 --freq 50Hz --duty 5% --from-reset",
+            "derive --on pca9685/pwm/led3 --freq 50Hz --duty 5% --within 1% --from-reset",
+            "derive --on kernel-pwm --freq 50Hz --duty 5% --from-reset",
+            "derive --on atmega328p/timer1 --clock 16MHz --source 16MHz --freq 50Hz --duty 5% --from-reset",
         ],
     ),
     (
@@ -36,6 +41,7 @@ const LINES: &[(&str, &[&str])] = &[
         &[
             "decode --on rp2040/slice0 --clock 125MHz DIV=17 TOP=99 CC=33 --expect 50Hz",
             "decode --on stm32f411/tim3 --clock 100MHz PSC=40 ARR=50000 CCR1=3750 --expect 50Hz --explain",
+            "decode --on stm32f411/tim3 --clock 100MHz --dump ../../demo/timer.txt",
         ],
     ),
     (

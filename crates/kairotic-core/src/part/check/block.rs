@@ -20,12 +20,19 @@ impl PartCheck<'_> {
             self.report(&block_path.key("fixed_divider"), "expected at least 1");
         }
         self.register_map(&block_path.key("registers"), &block.registers);
+        for (name, register) in &block.registers {
+            if register.at.as_ref().is_some_and(|at| at.value(&BTreeMap::new()).is_none()) {
+                let path = block_path.key("registers").key(name).key("at");
+                self.report(&path, format!("`vars` of {} give it no value", timer.name));
+            }
+        }
         if let Some(base) = &timer.base {
             self.value(&block_path.key("base"), timer, std::slice::from_ref(&base.field), base.code);
         }
         self.dividers(&block_path.key("dividers"), timer);
         self.channels(&block_path.key("channels"), timer);
         self.setups(&block_path, timer, &block.setup, &block.channel_setup);
+        self.order(&block_path.key("order"), timer);
         for (index, pointer) in block.pointers.iter().enumerate() {
             let path = block_path.key("pointers").index(index);
             self.value(&path.key("field"), timer, std::slice::from_ref(&pointer.field), 0);
@@ -107,6 +114,7 @@ impl PartCheck<'_> {
             if !(1..=64).contains(&register.bits) {
                 self.report(&path.key("bits"), "expected 1 to 64");
             }
+            self.word(&path, register.word);
             let mut taken = 0_u64;
             for (field, bits) in &register.fields {
                 let path = path.key("fields").key(field);

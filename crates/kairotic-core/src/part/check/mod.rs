@@ -2,6 +2,7 @@
 //! themselves.
 
 mod block;
+mod bring_up;
 mod mode;
 mod path;
 mod tree;
@@ -68,6 +69,7 @@ impl PartCheck<'_> {
             self.facts(&path, &clock.facts, true);
         }
         self.tree();
+        self.memory();
         self.pinout();
         if part.timers.is_empty() {
             self.report(&root, "expected at least one `[[timers]]`");
