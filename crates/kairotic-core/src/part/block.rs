@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use super::Variation;
-use super::dead_time::FieldIs;
 use super::fact::Fact;
+use super::field_is::FieldIs;
 use super::inputs::Inputs;
 use super::law::{Alignment, CompareLaw, Counting, OutputRule, PeriodLaw, UpdatePoint};
 use super::register::Register;

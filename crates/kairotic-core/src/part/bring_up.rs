@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::dead_time::FieldIs;
 use super::fact::Fact;
+use super::field_is::FieldIs;
 use super::formula::Formula;
 use super::pin_pattern::PinPattern;
 use super::register::{self, Field, Register, Slot};

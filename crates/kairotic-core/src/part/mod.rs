@@ -12,12 +12,14 @@
 //! # Ok::<(), kairotic_core::Error>(())
 //! ```
 
+mod access;
 mod block;
 mod bring_up;
 pub mod check;
 mod clock_switch;
 mod dead_time;
 mod fact;
+mod field_is;
 mod formula;
 mod inputs;
 pub(crate) mod law;
@@ -35,6 +37,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
+pub use self::access::{Access, Unlock};
 pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
     ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates, WriteOrder,
@@ -44,14 +47,15 @@ pub use self::bring_up::{
     BringUp, NodeStart, PinField, PinRecipe, PinStep, RecipeStep, SpeedNeed, SpeedStep,
 };
 pub use self::clock_switch::ClockSwitch;
-pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit, FieldIs, FieldIsError};
+pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit};
 pub use self::fact::{Concern, Fact, Trust};
+pub use self::field_is::{FieldIs, FieldIsError};
 pub use self::formula::{Formula, FormulaError};
 pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
-pub use self::memory::{Access, Memory, Reach, Unlock};
+pub use self::memory::{Memory, Reach};
 pub use self::pin_pattern::{PatternError, PinPattern, PinVars};
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;

@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
+use super::access::{Access, Unlock};
 use super::formula::Formula;
-use super::memory::{Access, Unlock};
 
 /// A register of a block.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
