@@ -38,7 +38,7 @@ pub fn registers_in(part: &Part, on: &TimerUse<'_>, words: &[MemoryWord]) -> Res
             let Some(address) = part.address_of(timer, name) else { continue };
             known = true;
             let bytes = part.access_bits(register).div_ceil(8);
-            let here = Span { address, bytes };
+            let here = RegisterSpan { address, bytes };
             let mut value = None;
             for (word, used) in words.iter().zip(&mut used) {
                 let Some(part) = here.part_of(*word) else { continue };
@@ -62,12 +62,12 @@ pub fn registers_in(part: &Part, on: &TimerUse<'_>, words: &[MemoryWord]) -> Res
 
 /// Where a register lies.
 #[derive(Debug, Clone, Copy)]
-struct Span {
+struct RegisterSpan {
     address: u64,
     bytes: u32,
 }
 
-impl Span {
+impl RegisterSpan {
     /// What a word says of the register, in place; `None` where it lies elsewhere.
     fn part_of(self, word: MemoryWord) -> Option<u64> {
         let end = self.address.checked_add(self.bytes.into())?;
@@ -93,7 +93,7 @@ mod tests {
 
     #[test]
     fn a_register_lies_in_a_word_in_a_part_of_one_or_in_several() {
-        let register = Span { address: 0x88, bytes: 2 };
+        let register = RegisterSpan { address: 0x88, bytes: 2 };
         assert_eq!(register.part_of(word(0x88, 0x05dc, 2)), Some(0x05dc));
         assert_eq!(
             register.part_of(word(0x86, 0x05dc_4e1f, 4)),
@@ -107,7 +107,7 @@ mod tests {
 
     #[test]
     fn words_elsewhere_say_nothing() {
-        let register = Span { address: 0x88, bytes: 2 };
+        let register = RegisterSpan { address: 0x88, bytes: 2 };
         assert_eq!(register.part_of(word(0x8a, 1, 4)), None);
         assert_eq!(register.part_of(word(0x86, 1, 2)), None);
         assert_eq!(register.part_of(word(0, 1, 4)), None);

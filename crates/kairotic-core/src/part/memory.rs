@@ -14,7 +14,7 @@ use super::{Part, Timer};
 pub struct Memory {
     /// What is on the way to them.
     #[serde(default)]
-    pub reach: Reach,
+    pub reach: ReachedBy,
     /// Width of an access in bits, where a register does not say it: 8, 16 or 32; the least that holds the register
     /// where this is missing.
     #[serde(default)]
@@ -29,7 +29,7 @@ pub struct Memory {
 /// What is on the way to registers.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Reach {
+pub enum ReachedBy {
     /// The processor's own memory.
     #[default]
     Memory,

@@ -55,7 +55,7 @@ pub use self::inputs::Inputs;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
-pub use self::memory::{Memory, Reach};
+pub use self::memory::{Memory, ReachedBy};
 pub use self::pin_pattern::{PatternError, PinPattern, PinVars};
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;

@@ -3,14 +3,14 @@
 
 use super::draft::Draft;
 use super::recipe::{Purpose, trust};
-use super::route::Route;
+use super::route::PlannedClocks;
 use super::step::{Action, Phase};
 use crate::error::Result;
 use crate::part::{ClockNode, ClockTree, Field, FieldIs, NodeInput, NodeStart, Scale, SpeedNeed, Trust};
 use crate::setting::FieldWrite;
 
 /// Adds the steps that make the clocks what a route says.
-pub(super) fn steps(draft: &mut Draft<'_>, route: &Route) -> Result<()> {
+pub(super) fn steps(draft: &mut Draft<'_>, route: &PlannedClocks) -> Result<()> {
     if let Some(tree) = &draft.part.tree {
         let mut clocks = ClockSteps { draft, tree, route };
         clocks.speed(false)?;
@@ -27,7 +27,7 @@ pub(super) fn steps(draft: &mut Draft<'_>, route: &Route) -> Result<()> {
 struct ClockSteps<'d, 'p> {
     draft: &'d mut Draft<'p>,
     tree: &'p ClockTree,
-    route: &'d Route,
+    route: &'d PlannedClocks,
 }
 
 impl<'p> ClockSteps<'_, 'p> {

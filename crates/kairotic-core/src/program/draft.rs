@@ -3,14 +3,14 @@
 
 use std::collections::BTreeMap;
 
-use super::step::{Action, Phase, RegisterPlace, RegisterWrite, Step};
+use super::step::{Action, Phase, ProgramStep, RegisterPlace, RegisterWrite};
 use crate::error::{Error, Result};
-use crate::part::{Access, Field, Part, Reach, Register, Trust};
+use crate::part::{Access, Field, Part, ReachedBy, Register, Trust};
 use crate::setting::{FieldWrite, Written};
 
 /// A register as a program knows it.
 #[derive(Debug, Clone)]
-pub(super) struct Known {
+pub(super) struct KnownRegister {
     pub(super) place: RegisterPlace,
     pub(super) register: Register,
     /// Whether nothing else is in it that somebody may have set.
@@ -29,7 +29,7 @@ struct PendingField {
 /// A register with the fields that are to be written in one go.
 #[derive(Debug)]
 struct PendingRegister {
-    known: Known,
+    known: KnownRegister,
     fields: Vec<PendingField>,
     of: Vec<String>,
     trust: Trust,
@@ -38,7 +38,7 @@ struct PendingRegister {
 /// A program while it is put together.
 pub(super) struct Draft<'p> {
     pub(super) part: &'p Part,
-    steps: Vec<Step>,
+    steps: Vec<ProgramStep>,
     pending: Vec<PendingRegister>,
     /// What registers hold, coming from reset; those that are missing hold what they have after reset.
     holds: BTreeMap<String, u64>,
@@ -50,7 +50,7 @@ impl<'p> Draft<'p> {
     }
 
     /// The steps so far.
-    pub(super) fn finish(mut self) -> Vec<Step> {
+    pub(super) fn finish(mut self) -> Vec<ProgramStep> {
         self.flush(Phase::Start);
         self.steps
     }
@@ -58,7 +58,7 @@ impl<'p> Draft<'p> {
     /// Adds a field to the register's next write.
     pub(super) fn field(
         &mut self,
-        known: &Known,
+        known: &KnownRegister,
         field: &Field,
         write: FieldWrite,
         of: &str,
@@ -104,7 +104,7 @@ impl<'p> Draft<'p> {
         trust: Trust,
     ) {
         self.flush(phase);
-        self.steps.push(Step { phase, action, why: why.into(), of: of.to_owned(), trust });
+        self.steps.push(ProgramStep { phase, action, why: why.into(), of: of.to_owned(), trust });
     }
 
     /// Whether a register or a field of it was written for a timer in a phase.
@@ -119,7 +119,7 @@ impl<'p> Draft<'p> {
     }
 
     /// What a register holds now, coming from reset.
-    pub(super) fn held(&self, known: &Known) -> u64 {
+    pub(super) fn held(&self, known: &KnownRegister) -> u64 {
         self.holds.get(&known.place.name).copied().unwrap_or(known.register.reset)
     }
 
@@ -132,7 +132,7 @@ impl<'p> Draft<'p> {
         }
     }
 
-    fn written(&mut self, phase: Phase, pending: PendingRegister) -> Option<Step> {
+    fn written(&mut self, phase: Phase, pending: PendingRegister) -> Option<ProgramStep> {
         let PendingRegister { known, fields, of, trust } = pending;
         let held = self.held(&known);
         let (mut mask, mut value, mut pointer) = (0_u64, 0_u64, None);
@@ -147,10 +147,10 @@ impl<'p> Draft<'p> {
         let why = fields.iter().map(|part| part.write.note.as_str()).collect::<Vec<_>>().join("; ");
         let fields: Vec<FieldWrite> = fields.into_iter().map(|part| part.write).collect();
         let of = of.join(", ");
-        let Known { place, register, own, tracked } = known;
+        let KnownRegister { place, register, own, tracked } = known;
         if place.access == Access::Programmed {
             let action = Action::Programmed { register: place, mask, value, fields };
-            return Some(Step { phase, action, why, of, trust });
+            return Some(ProgramStep { phase, action, why, of, trust });
         }
         let covered = mask == all(register.bits);
         let write_only = place.access == Access::WriteOnly;
@@ -166,15 +166,15 @@ impl<'p> Draft<'p> {
             self.holds.insert(place.name.clone(), holds);
         }
         let action = match self.part.memory.as_ref().map(|memory| memory.reach).unwrap_or_default() {
-            Reach::I2c { address } => {
+            ReachedBy::I2c { address } => {
                 let count = register.bits.div_ceil(8);
                 let bytes = (0..count).map(|byte| u8::try_from((holds >> (8 * byte)) & 0xFF).unwrap_or(0));
                 let at = u8::try_from(place.address.unwrap_or(0)).unwrap_or(0);
                 let bytes = std::iter::once(at).chain(bytes).collect();
                 Action::Transfer { register: place.name, address, bytes, fields }
             }
-            Reach::Attributes => Action::Attribute { name: place.name, value: holds, fields },
-            Reach::Memory => {
+            ReachedBy::Attributes => Action::Attribute { name: place.name, value: holds, fields },
+            ReachedBy::Memory => {
                 let unlock =
                     register.unlock.as_ref().map(|unlock| (self.unlocking(&unlock.register), unlock.clone()));
                 let (value, mask) = if whole { (holds, all(place.bits)) } else { (value, mask) };
@@ -183,7 +183,7 @@ impl<'p> Draft<'p> {
                 Action::Write(RegisterWrite { register: place, value, mask, holds: held, unlock, fields })
             }
         };
-        Some(Step { phase, action, why, of, trust })
+        Some(ProgramStep { phase, action, why, of, trust })
     }
 
     /// The register that another is unlocked by.
@@ -198,7 +198,7 @@ impl<'p> Draft<'p> {
     }
 
     /// A register of bring-up or clock tree.
-    pub(super) fn known(&self, name: &str) -> Option<Known> {
+    pub(super) fn known(&self, name: &str) -> Option<KnownRegister> {
         let register = self.part.bring_up_register(name)?.clone();
         let place = RegisterPlace {
             name: name.to_owned(),
@@ -206,6 +206,6 @@ impl<'p> Draft<'p> {
             bits: self.part.access_bits(&register),
             access: register.access,
         };
-        Some(Known { place, register, own: false, tracked: true })
+        Some(KnownRegister { place, register, own: false, tracked: true })
     }
 }

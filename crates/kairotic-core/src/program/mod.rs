@@ -36,10 +36,10 @@ use serde::Serialize;
 
 use self::draft::Draft;
 pub use self::route::ClockRoute;
-use self::route::Route;
-pub use self::step::{Action, Phase, RegisterPlace, RegisterWrite, Step};
+use self::route::PlannedClocks;
+pub use self::step::{Action, Phase, ProgramStep, RegisterPlace, RegisterWrite};
 use crate::error::Result;
-use crate::part::{Part, Reach, Timer};
+use crate::part::{Part, ReachedBy, Timer};
 use crate::setting::Setting;
 
 /// What a program is wanted for.
@@ -70,7 +70,7 @@ pub struct Program {
     /// The part's name.
     pub part: String,
     /// The steps, in their order.
-    pub steps: Vec<Step>,
+    pub steps: Vec<ProgramStep>,
 }
 
 impl TimerPlan {
@@ -104,7 +104,7 @@ impl TimerPlan {
 
 impl Program {
     /// The steps that somebody has to supply: those that the catalogue does not know.
-    pub fn unknown(&self) -> impl Iterator<Item = &Step> {
+    pub fn unknown(&self) -> impl Iterator<Item = &ProgramStep> {
         self.steps.iter().filter(|step| matches!(step.action, Action::Supply { .. }))
     }
 
@@ -133,9 +133,9 @@ impl Program {
 /// have.
 pub fn program(request: &ProgramRequest<'_>) -> Result<Program> {
     let mut draft = Draft::of(request.part);
-    clock::steps(&mut draft, &Route::of(request.part, &request.clock, &request.timers)?)?;
+    clock::steps(&mut draft, &PlannedClocks::of(request.part, &request.clock, &request.timers)?)?;
     // What is at the end of a bus, or behind a kernel, is set up by whoever owns it.
-    let own = request.part.memory.as_ref().is_none_or(|memory| memory.reach == Reach::Memory);
+    let own = request.part.memory.as_ref().is_none_or(|memory| memory.reach == ReachedBy::Memory);
     if own {
         for plan in &request.timers {
             timer::gate(&mut draft, plan)?;

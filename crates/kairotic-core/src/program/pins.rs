@@ -1,7 +1,7 @@
 //! What puts the outputs of a timer on pins.
 
 use super::TimerPlan;
-use super::draft::{Draft, Known};
+use super::draft::{Draft, KnownRegister};
 use super::recipe::{Purpose, trust};
 use super::step::{Action, Phase, RegisterPlace};
 use crate::error::{Error, Result};
@@ -155,7 +155,7 @@ fn one(draft: &mut Draft<'_>, plan: &TimerPlan, output: &PinOutput) -> Result<()
                 written: Written::Number(field.value),
                 note: field.means,
             };
-            let known = Known {
+            let known = KnownRegister {
                 place: RegisterPlace {
                     name: field.field.register.clone(),
                     address: field.address,

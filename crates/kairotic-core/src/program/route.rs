@@ -22,24 +22,24 @@ pub struct ClockRoute {
 
 /// The clocks as they come about.
 #[derive(Debug, Default)]
-pub(super) struct Route {
+pub(super) struct PlannedClocks {
     /// The nodes on each path with their frequencies, source first.
     pub(super) paths: Vec<Vec<(String, Frequency)>>,
     /// The fields that make it so.
     pub(super) writes: Vec<FieldWrite>,
     /// What nobody said.
-    pub(super) gaps: Vec<Gap>,
+    pub(super) gaps: Vec<ClockGap>,
 }
 
 /// A clock of which nobody said how it comes about.
 #[derive(Debug)]
-pub(super) struct Gap {
+pub(super) struct ClockGap {
     pub(super) of: String,
     pub(super) function: String,
     pub(super) why: String,
 }
 
-impl Route {
+impl PlannedClocks {
     /// The clocks that some timers need, as far as `said` tells how they come about.
     pub(super) fn of(part: &Part, said: &ClockRoute, timers: &[TimerPlan]) -> Result<Self> {
         let mut route = Self::default();
@@ -96,7 +96,7 @@ impl Route {
         if found.and_then(|node| node.frequency) != Some(system) {
             let title = &tree.node(&tree.system)?.title;
             let sources = sources_told(part);
-            self.gaps.push(Gap {
+            self.gaps.push(ClockGap {
                 of: tree.system.clone(),
                 function: "clock_of_system".to_owned(),
                 why: format!("{title} has to be {system}, which no way from what was said makes: {sources}"),
@@ -151,7 +151,7 @@ impl Route {
             };
             let why = format!("{} has to be {clock}, and is {after} after reset{sources}", timer.clock.title);
             let function = format!("clock_of_{}", timer.name.replace('-', "_"));
-            self.gaps.push(Gap { of: timer.clock.title.clone(), function, why });
+            self.gaps.push(ClockGap { of: timer.clock.title.clone(), function, why });
         }
     }
 }

@@ -8,7 +8,7 @@ use crate::setting::{FieldWrite, Written};
 
 /// One step between reset and a moving pin.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-pub struct Step {
+pub struct ProgramStep {
     /// What it belongs to.
     pub phase: Phase,
     /// What is done.

@@ -1,7 +1,7 @@
 //! The registers of a timer, in the order that its block asks for.
 
 use super::TimerPlan;
-use super::draft::{Draft, Known};
+use super::draft::{Draft, KnownRegister};
 use super::recipe::{Purpose, trust};
 use super::step::{Action, Phase, RegisterPlace};
 use crate::error::Result;
@@ -83,7 +83,7 @@ fn phase_of(order: &WriteOrder, name: &str) -> Phase {
 }
 
 /// A register of a timer as a program knows it.
-fn known(part: &Part, timer: &Timer, name: &str) -> Known {
+fn known(part: &Part, timer: &Timer, name: &str) -> KnownRegister {
     let register = timer.block.registers.get(name).cloned().unwrap_or_default();
     let address = part.address_of(timer, name);
     let place = RegisterPlace {
@@ -92,7 +92,7 @@ fn known(part: &Part, timer: &Timer, name: &str) -> Known {
         bits: part.access_bits(&register),
         access: register.access,
     };
-    Known { own: !is_shared(part, timer, name, address), tracked: true, place, register }
+    KnownRegister { own: !is_shared(part, timer, name, address), tracked: true, place, register }
 }
 
 /// Whether other timers of the part have something in a register too.

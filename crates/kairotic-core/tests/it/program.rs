@@ -61,7 +61,7 @@ static PROGRAMS: LazyLock<Vec<Known>> = LazyLock::new(|| {
 /// What the registers of a timer hold after some steps, by the catalogue's own names.
 fn replayed<'s>(
     timer: &Timer,
-    steps: impl Iterator<Item = &'s kairotic_core::program::Step>,
+    steps: impl Iterator<Item = &'s kairotic_core::program::ProgramStep>,
 ) -> BTreeMap<String, u64> {
     let mut held: BTreeMap<String, u64> = BTreeMap::new();
     let own = |name: &str| {

@@ -1,7 +1,7 @@
 //! What is shown of the steps between reset and a moving pin.
 
 use kairotic_core::part::{Access, Trust};
-use kairotic_core::program::{Action, Program, RegisterPlace, RegisterWrite, Step};
+use kairotic_core::program::{Action, Program, ProgramStep, RegisterPlace, RegisterWrite};
 
 use crate::format::{Cell, Line};
 
@@ -13,7 +13,7 @@ pub fn rows(program: &Program) -> Vec<Line> {
     (1..).zip(&program.steps).map(|(number, step)| row(number, step)).collect()
 }
 
-fn row(number: usize, step: &Step) -> Line {
+fn row(number: usize, step: &ProgramStep) -> Line {
     let [what, address, value, mask] = told(&step.action);
     let why = match (&step.action, step.trust) {
         (Action::Supply { function }, _) => format!("{function}(): {}", step.why),
