@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 
 use super::step::{Action, Phase, ProgramStep, RegisterPlace, RegisterWrite};
 use crate::error::{Error, Result};
-use crate::part::{Access, Field, Part, ReachedBy, Register, Trust};
+use crate::part::{Access, Field, Part, ReachedBy, Register, Timer, Trust};
 use crate::setting::{FieldWrite, Written};
 
 /// A register as a program knows it.
@@ -38,6 +38,8 @@ struct PendingRegister {
 /// A program while it is put together.
 pub(super) struct Draft<'p> {
     pub(super) part: &'p Part,
+    /// Every timer of the part, for what they have in common.
+    pub(super) timers: Vec<Timer>,
     steps: Vec<ProgramStep>,
     pending: Vec<PendingRegister>,
     /// What registers hold, coming from reset; those that are missing hold what they have after reset.
@@ -46,7 +48,8 @@ pub(super) struct Draft<'p> {
 
 impl<'p> Draft<'p> {
     pub(super) fn of(part: &'p Part) -> Self {
-        Self { part, steps: Vec::new(), pending: Vec::new(), holds: BTreeMap::new() }
+        let timers = part.timers.iter().filter_map(|timer| part.instantiate(timer, None).ok()).collect();
+        Self { part, timers, steps: Vec::new(), pending: Vec::new(), holds: BTreeMap::new() }
     }
 
     /// The steps so far.

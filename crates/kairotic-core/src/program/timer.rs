@@ -5,7 +5,7 @@ use super::draft::{Draft, KnownRegister};
 use super::recipe::{Purpose, trust};
 use super::step::{Action, Phase, RegisterPlace};
 use crate::error::Result;
-use crate::part::{Access, Part, Timer, Trust, WriteOrder};
+use crate::part::{Access, Timer, Trust, WriteOrder};
 use crate::setting::{FieldWrite, Written};
 
 /// Adds what a timer needs before its registers can be written.
@@ -37,7 +37,7 @@ pub(super) fn fields(draft: &mut Draft<'_>, plan: &TimerPlan, phase: Phase) -> R
     for write in writes {
         let name = write.name();
         let field = timer.field(&name)?;
-        let known = known(part, timer, &field.register);
+        let known = known(draft, timer, &field.register);
         if phase_of(&timer.block.order, &name) != phase || known.place.access == Access::Buffer {
             continue;
         }
@@ -57,7 +57,7 @@ pub(super) fn waits(draft: &mut Draft<'_>, plan: &TimerPlan, phase: Phase) -> Re
         if let Some(until) = &wait.until {
             let field = timer.field(&until.field)?;
             let action = Action::Until {
-                register: known(draft.part, timer, &field.register).place,
+                register: known(draft, timer, &field.register).place,
                 mask: field.largest().checked_shl(field.low).unwrap_or(0),
                 value: until.value.checked_shl(field.low).unwrap_or(0),
             };
@@ -83,7 +83,8 @@ fn phase_of(order: &WriteOrder, name: &str) -> Phase {
 }
 
 /// A register of a timer as a program knows it.
-fn known(part: &Part, timer: &Timer, name: &str) -> KnownRegister {
+fn known(draft: &Draft<'_>, timer: &Timer, name: &str) -> KnownRegister {
+    let part = draft.part;
     let register = timer.block.registers.get(name).cloned().unwrap_or_default();
     let address = part.address_of(timer, name);
     let place = RegisterPlace {
@@ -92,18 +93,16 @@ fn known(part: &Part, timer: &Timer, name: &str) -> KnownRegister {
         bits: part.access_bits(&register),
         access: register.access,
     };
-    KnownRegister { own: !is_shared(part, timer, name, address), tracked: true, place, register }
+    KnownRegister { own: !is_shared(draft, timer, name, address), tracked: true, place, register }
 }
 
 /// Whether other timers of the part have something in a register too.
-fn is_shared(part: &Part, timer: &Timer, name: &str, address: Option<u64>) -> bool {
-    let others = part.timers.iter().filter(|other| other.name != timer.name);
-    others.filter_map(|other| part.instantiate(other, None).ok()).any(|other| {
-        other.block.registers.contains_key(name)
-            && match address {
-                Some(address) => part.address_of(&other, name) == Some(address),
-                None => other.prefix == timer.prefix,
-            }
+fn is_shared(draft: &Draft<'_>, timer: &Timer, name: &str, address: Option<u64>) -> bool {
+    let others = draft.timers.iter().filter(|other| other.name != timer.name);
+    let mut others = others.filter(|other| other.block.registers.contains_key(name));
+    others.any(|other| match address {
+        Some(address) => draft.part.address_of(other, name) == Some(address),
+        None => other.prefix == timer.prefix,
     })
 }
 
