@@ -5,8 +5,10 @@
 //! - [`board_file`]: a board as a person writes it, in TOML; with the feature `schema`, its JSON Schema as well;
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`part_blob`]: the same as the binary carries it;
+//! - [`memory_dump`]: memory as a debugger prints it;
 //! - [`observations`]: what was seen of a load, beside what it was given;
-//! - [`map_code`]: a map from inputs to compare values as a function in C or Rust.
+//! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
+//! - `emit`, with the feature of that name: code made of a board.
 //!
 //! Nothing here opens a file: text and bytes come in, values go out.
 
@@ -15,6 +17,8 @@
 pub mod board_file;
 #[cfg(feature = "capture")]
 pub mod capture;
+#[cfg(feature = "emit")]
+pub mod emit;
 pub mod map_code;
 pub mod memory_dump;
 pub mod observations;

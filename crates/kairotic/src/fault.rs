@@ -4,6 +4,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use kairotic_formats::capture::CaptureError;
+use kairotic_formats::emit::EmitError;
 use kairotic_formats::text_file::FileError;
 
 use crate::chart::PlotError;
@@ -38,6 +39,9 @@ pub enum Fault {
     /// A family file is broken.
     #[error(transparent)]
     File(#[from] FileError),
+    /// No code can be made of a board.
+    #[error(transparent)]
+    Emit(#[from] EmitError),
     /// A part stands in two of the user's files.
     #[error("{name} is described twice, in {} and in {}", first.display(), second.display())]
     PartTwice {
@@ -98,6 +102,16 @@ impl Fault {
             Self::Core(error) => hints::of_error(error),
             Self::Option { error, .. } => hints::of_error(error),
             Self::Usage { hint, .. } => Some(hint.clone()),
+            Self::Emit(error) => match error {
+                EmitError::Name { .. } | EmitError::Clash { .. } => {
+                    Some("give the file or the signal another name".to_owned())
+                }
+                EmitError::Elsewhere(_) => {
+                    Some("`derive --from-reset` shows the transfers or attributes of each signal".to_owned())
+                }
+                EmitError::Core(error) => hints::of_error(error),
+                _ => Some("`derive --from-reset` shows what is known of the timer".to_owned()),
+            },
             Self::File(_) => Some("docs/part-files.md and docs/board-files.md describe each key".to_owned()),
             Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
             Self::Read { .. } => {

@@ -32,12 +32,14 @@ mod check;
 mod clock;
 mod outcome;
 mod place;
+mod plan;
 mod spec;
 
 pub use self::check::problems;
 pub use self::clock::BoardClock;
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{place, signal_on};
+pub use self::plan::{BoardPlan, PlannedSignal, plan};
 pub use self::spec::spec;
 
 use crate::error::{Error, Result};

@@ -124,6 +124,14 @@ pub enum Error {
         /// The timer.
         timer: String,
     },
+    /// Signals of one timer whose best settings do not go together.
+    #[error("{signal} wants another period or division of {timer} than the signals before it")]
+    TimeBasesDiffer {
+        /// The timer.
+        timer: String,
+        /// The signal.
+        signal: String,
+    },
     /// A field that two timers of a program want to be different.
     #[error("{field} has to be {first} and {second} at once, for {of}")]
     FieldWrittenTwice {

@@ -77,6 +77,9 @@ pub struct WriteOrder {
     /// Those that start the counter.
     #[serde(default)]
     pub start: Vec<String>,
+    /// Those that are written anew after each new compare value, to take it over.
+    #[serde(default)]
+    pub update: Vec<String>,
     /// What has to be waited for after a register is written: field and value.
     #[serde(default)]
     pub waits: Vec<WriteWait>,

@@ -402,7 +402,7 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
     block.dividers.iter_mut().flat_map(|divider| &mut divider.slot).for_each(fill);
     block.setup.iter_mut().flat_map(|write| &mut write.slot).for_each(fill);
     let order = &mut block.order;
-    let groups = [&mut order.first, &mut order.load, &mut order.outputs, &mut order.start];
+    let groups = [&mut order.first, &mut order.load, &mut order.outputs, &mut order.start, &mut order.update];
     groups.into_iter().flatten().for_each(fill);
     for wait in &mut order.waits {
         fill(&mut wait.after);

@@ -23,8 +23,9 @@
 //! ```
 
 mod clock;
+mod compare;
 mod draft;
-mod pins;
+pub(crate) mod pins;
 mod recipe;
 mod route;
 mod step;
@@ -34,6 +35,7 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
+pub use self::compare::{ComparePart, CompareUpdate, TakeOver, compare_update};
 use self::draft::Draft;
 pub use self::route::ClockRoute;
 use self::route::PlannedClocks;

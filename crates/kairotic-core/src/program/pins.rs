@@ -32,7 +32,7 @@ fn supply(draft: &mut Draft<'_>, function: &str, why: String, of: &str) {
 }
 
 /// Where a channel comes out: on the pin that was given, or on the only one that carries it.
-fn pin_of(part: &Part, plan: &TimerPlan, channel: &str) -> Result<Option<PinOutput>> {
+pub(crate) fn pin_of(part: &Part, plan: &TimerPlan, channel: &str) -> Result<Option<PinOutput>> {
     let Some(pinout) = &part.pinout else { return Ok(None) };
     let given = plan.pins.get(channel);
     if pinout.is_free() {

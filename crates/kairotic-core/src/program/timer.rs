@@ -71,7 +71,7 @@ pub(super) fn waits(draft: &mut Draft<'_>, plan: &TimerPlan, phase: Phase) -> Re
 }
 
 /// The phase of a field that is written by name.
-fn phase_of(order: &WriteOrder, name: &str) -> Phase {
+pub(super) fn phase_of(order: &WriteOrder, name: &str) -> Phase {
     let groups = [
         (&order.first, Phase::Mode),
         (&order.load, Phase::Load),
@@ -83,7 +83,7 @@ fn phase_of(order: &WriteOrder, name: &str) -> Phase {
 }
 
 /// A register of a timer as a program knows it.
-fn known(draft: &Draft<'_>, timer: &Timer, name: &str) -> KnownRegister {
+pub(super) fn known(draft: &Draft<'_>, timer: &Timer, name: &str) -> KnownRegister {
     let part = draft.part;
     let register = timer.block.registers.get(name).cloned().unwrap_or_default();
     let address = part.address_of(timer, name);

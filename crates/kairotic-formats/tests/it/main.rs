@@ -6,6 +6,7 @@
 mod board_files;
 mod captures;
 mod catalogue;
+mod emit;
 mod map_code;
 mod observations;
 mod part_files;

@@ -9,6 +9,7 @@ mod conditions;
 pub mod decode;
 pub mod demo;
 pub mod derive;
+pub mod emit;
 pub mod location;
 pub mod measure;
 mod needs;
@@ -81,6 +82,8 @@ commands! {
         "The waveform that a pin should have, as a capture for rehearsal: with a clock that is off, with jitter, with faults";
     Measure(measure::MeasureArgs) "measure":
         "What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan";
+    Emit(emit::EmitArgs) "emit":
+        "Code from a board file: everything from reset to moving pins, and a function for each signal";
     Demo(demo::DemoArgs) "demo":
         "A short tour: the signals of an observatory dome's controller";
     Completions(print::CompletionsArgs) "completions":

@@ -7,6 +7,7 @@ mod clock;
 mod decode;
 mod demo;
 mod derive;
+mod emit;
 mod generate;
 mod measure;
 mod parts;
@@ -74,6 +75,7 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer>
         Command::Tach(arguments) => tach::run(arguments, catalogue)?,
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),
         Command::Measure(arguments) => measure::run(arguments, catalogue)?,
+        Command::Emit(arguments) => (emit::run(arguments, catalogue)?, Exit::Fine),
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Answer::text);
         }

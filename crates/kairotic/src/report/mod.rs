@@ -6,6 +6,7 @@ pub mod calibration;
 pub mod clock;
 pub mod decode;
 pub mod derive;
+pub mod emit;
 mod floats;
 pub mod measure;
 pub mod measured;

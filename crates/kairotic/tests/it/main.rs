@@ -7,6 +7,7 @@ mod answers;
 mod boards;
 mod budget;
 mod documents;
+mod emitted;
 mod formats;
 mod from_reset;
 #[cfg(unix)]

@@ -94,8 +94,12 @@ const LINES: &[(&str, &[&str])] = &[
             "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",
         ],
     ),
+    ("emit", &["emit ../../demo/dome.toml --to {folder}", "emit {folder}/bare.toml --to {folder}"]),
     ("demo", &["demo"]),
 ];
+
+/// A board of which nothing is said but its signal.
+const BARE: &str = "schema = 1\npart = \"stm32f411\"\n[[signal]]\nname = \"lamp\"\non = \"tim3/1\"\nfreq = \"1kHz\"\nduty = \"30%\"\n";
 
 /// Objects whose keys are names, not fields: registers, documents, pins and the like.
 const NAMED: &[&str] =
@@ -191,6 +195,9 @@ fn path(command: &str) -> PathBuf {
 fn schema_of(command: &str, lines: &[&str]) -> Value {
     let mut shape = Shape::default();
     for line in lines {
+        let folder = tempfile::tempdir().unwrap();
+        fs::write(folder.path().join("bare.toml"), BARE).unwrap();
+        let line = line.replace("{folder}", &folder.path().display().to_string());
         let run = run(&format!("{line} --format json"));
         assert!(run.stderr.is_empty() && run.code <= 1, "{run:?}");
         shape.add("", &serde_json::from_str(&run.stdout).unwrap());

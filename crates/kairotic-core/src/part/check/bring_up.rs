@@ -35,6 +35,7 @@ impl PartCheck<'_> {
             ("load", &order.load),
             ("outputs", &order.outputs),
             ("start", &order.start),
+            ("update", &order.update),
         ];
         for (key, names) in groups {
             for (index, name) in names.iter().enumerate() {

@@ -1,0 +1,137 @@
+//! The header: what the firmware is promised, and the numbers of the plan.
+
+use kairotic_core::board::PlannedSignal;
+use kairotic_core::part::UpdatePoint;
+use kairotic_core::program::{Action, CompareUpdate, TimerPlan};
+use kairotic_core::setting::Setting;
+
+use super::Named;
+use super::c_write::CWriter;
+
+/// The header's text.
+pub(super) fn header(named: &Named<'_>) -> String {
+    let macros = named.board.to_uppercase();
+    let mut c = CWriter { macros: &macros, text: String::new() };
+    c.comment("", &named.origin());
+    c.line(format!("#ifndef {macros}_H\n#define {macros}_H\n\n#include <stdint.h>\n"));
+    let part = &named.request.board.part;
+    for (signal, name) in named.request.plan.signals.iter().zip(&named.signals) {
+        if let Some(plan) = named.request.plan.timers.get(signal.timer) {
+            numbers(&mut c, part, plan, signal, &name.to_uppercase());
+        }
+    }
+    supplied(&mut c, named);
+    c.comment("", &start_told(named));
+    c.line(format!("void {}_start(void);\n", named.board));
+    stop(&mut c, named);
+    let updates = named.signals.iter().zip(&named.updates);
+    for ((name, update), signal) in updates.zip(&named.request.plan.signals) {
+        set(&mut c, name, update.as_ref(), signal);
+    }
+    c.line(format!("#endif /* {macros}_H */"));
+    c.text
+}
+
+/// The numbers of one signal.
+fn numbers(c: &mut CWriter<'_>, part: &str, plan: &TimerPlan, signal: &PlannedSignal, name: &str) {
+    let Setting { clock, frequency, ticks, plan: registers, outputs, .. } = &plan.setting;
+    let pin = plan.pins.get(&signal.channel).map(|pin| format!(" on {pin}")).unwrap_or_default();
+    let output = outputs.iter().find(|output| output.channel == signal.channel);
+    let pulse =
+        output.map(|output| format!(", active {} a period", output.pulse.rounded(6))).unwrap_or_default();
+    let of = format!("{part}/{}/{}{pin}", plan.timer.name, signal.channel);
+    let told = format!("{}: {of}, {} from {}{pulse}", signal.name, frequency.rounded(9), clock.rounded(9));
+    c.comment("", &[told]);
+    c.line(format!("#define {name}_TOP {}UL", registers.top));
+    c.line(format!("#define {name}_TICKS {ticks}UL"));
+    if let Some(compare) = signal.compare {
+        let [lowest, highest] = signal.limits;
+        c.line(format!("#define {name}_COMPARE {compare}UL"));
+        c.line(format!("#define {name}_COMPARE_LOWEST {lowest}UL"));
+        c.line(format!("#define {name}_COMPARE_HIGHEST {highest}UL"));
+    }
+    c.line("");
+}
+
+/// What the developer has to supply, since the catalogue does not know it.
+fn supplied(c: &mut CWriter<'_>, named: &Named<'_>) {
+    for (function, why) in named.supplies() {
+        c.comment("", &[format!("To be supplied: {why}")]);
+        c.line(format!("void {function}(void);\n"));
+    }
+    if named.delays() {
+        c.comment("", &["To be supplied: waits for so many microseconds, or longer.".to_owned()]);
+        c.line(format!("void {}_delay_us(uint32_t us);\n", named.board));
+    }
+}
+
+/// What the function that starts everything relies on.
+fn start_told(named: &Named<'_>) -> Vec<String> {
+    let mut told = vec![
+        "From reset to moving pins: clocks, gates, pins, values, outputs; the counters start last."
+            .to_owned(),
+        "It waits for ready flags without end. Interrupts have to be off.".to_owned(),
+    ];
+    for step in &named.request.plan.program.steps {
+        if let Action::Programmed { register, mask, value, .. } = &step.action {
+            let bits = register.bits;
+            let digits = usize::try_from(bits.div_ceil(4)).unwrap_or(1);
+            told.push(format!(
+                "It relies on {} = 0x{value:0digits$X} under 0x{mask:0digits$X}, which is programmed with the firmware: {}.",
+                register.name, step.why
+            ));
+        }
+    }
+    told
+}
+
+/// The function that puts all signals to rest, where that can be done by their compare values.
+fn stop(c: &mut CWriter<'_>, named: &Named<'_>) {
+    let never: Vec<&str> = named.moving().map(|signal| signal.name.as_str()).collect();
+    let mut told = vec!["Puts the signals to rest: constantly inactive. The counters go on.".to_owned()];
+    if !never.is_empty() {
+        told.push(format!("No compare value does that for {}: those keep what they have.", never.join(", ")));
+    }
+    c.comment("", &told);
+    c.line(format!("void {}_stop(void);\n", named.board));
+}
+
+/// The function that sets the compare value of one signal.
+fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: &PlannedSignal) {
+    let Some(update) = update else {
+        let told = format!(
+            "{}: another compare value takes more than a write of its register; there is no function for it.",
+            signal.name
+        );
+        c.comment("", &[told]);
+        c.line("");
+        return;
+    };
+    let when = match update.update {
+        UpdatePoint::Immediate => "at once: a pulse under way may be cut or doubled",
+        UpdatePoint::Bottom => "when the next period begins",
+        UpdatePoint::Top => "at the top of the counter",
+        UpdatePoint::Both => "at the top and at the bottom of the counter",
+    };
+    let [lowest, highest] = signal.limits;
+    c.comment(
+        "",
+        &[
+            format!(
+                "Sets the compare value of {}; one outside {lowest} to {highest} is taken to the nearer end.",
+                signal.name
+            ),
+            format!("It takes effect {when}."),
+        ],
+    );
+    c.line(format!("void {name}_set_compare({} compare);\n", word(update.largest)));
+}
+
+/// The type that holds numbers up to one.
+pub(super) fn word(largest: u64) -> &'static str {
+    match largest {
+        0..=0xFF => "uint8_t",
+        0x100..=0xFFFF => "uint16_t",
+        _ => "uint32_t",
+    }
+}

@@ -1,0 +1,234 @@
+//! The source: the steps of the program, and new compare values.
+
+use kairotic_core::board::PlannedSignal;
+use kairotic_core::part::Access;
+use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
+use kairotic_core::quantity::Rational;
+use kairotic_core::setting::Written;
+
+use super::c_header::word;
+use super::c_write::{CWriter, all, number};
+use super::identifiers::identifier;
+use super::{EmitError, Named};
+
+/// The source's text.
+pub(super) fn source(named: &Named<'_>) -> Result<String, EmitError> {
+    let macros = named.board.to_uppercase();
+    let mut c = CWriter { macros: &macros, text: String::new() };
+    c.comment("", &named.origin());
+    c.line(format!("#include \"{}.h\"\n", named.board));
+    c.comment("", &["All accesses go through these two; a test may put others in their place.".to_owned()]);
+    c.line(format!("#ifndef {macros}_WRITE"));
+    c.line(format!(
+        "#define {macros}_READ(bits, address) (*(volatile uint##bits##_t *)(uintptr_t)(address))"
+    ));
+    c.line(format!("#define {macros}_WRITE(bits, address, value) \\"));
+    c.line("    (*(volatile uint##bits##_t *)(uintptr_t)(address) = (uint##bits##_t)(value))\n#endif\n");
+    for (function, why) in named.supplies() {
+        c.line(format!(
+            "#ifndef {}_SUPPLIED\n#error \"{function}() has to be supplied: {}\"\n#endif",
+            function.to_uppercase(),
+            quoted(&why)
+        ));
+    }
+    for step in &named.request.plan.program.steps {
+        if let Action::Buffer { name, bits, words } = &step.action {
+            let buffer = named.buffer(name)?;
+            let values: Vec<String> = words.iter().map(|word| number(*word, *bits)).collect();
+            c.line(format!(
+                "static volatile uint{bits}_t {buffer}[{}] = {{ {} }};\n",
+                words.len(),
+                values.join(", ")
+            ));
+        }
+    }
+    c.line(format!("void {}_start(void)\n{{", named.board));
+    for step in &named.request.plan.program.steps {
+        statement(&mut c, named, step)?;
+    }
+    c.line("}\n");
+    setters(&mut c, named)?;
+    stop(&mut c, named)?;
+    Ok(c.text)
+}
+
+/// One step.
+fn statement(c: &mut CWriter<'_>, named: &Named<'_>, step: &ProgramStep) -> Result<(), EmitError> {
+    let told = |name: &str| vec![format!("{name}: {}", step.why)];
+    match &step.action {
+        Action::Write(write) => {
+            c.comment("    ", &told(&write.register.name));
+            one_write(c, named, write)?;
+        }
+        Action::Until { register, mask, value } => {
+            c.comment("    ", &told(&register.name));
+            let (mask, value) = (number(*mask, register.bits), number(*value, register.bits));
+            c.line(format!("    while (({} & {mask}) != {value}) {{\n    }}", c.read(register)?));
+        }
+        Action::Delay { time } => {
+            let us = time.value().times(Rational::whole(1_000_000)).map_or(1, Rational::ceiling);
+            c.comment("    ", std::slice::from_ref(&step.why));
+            c.line(format!("    {}_delay_us({us}UL);", named.board));
+        }
+        Action::Supply { function } => {
+            c.comment("    ", std::slice::from_ref(&step.why));
+            c.line(format!("    {}();", named.supplied(function)));
+        }
+        Action::Buffer { .. } | Action::Programmed { .. } => {}
+        Action::Transfer { .. } | Action::Attribute { .. } => {
+            return Err(EmitError::Elsewhere(named.request.board.part.clone()));
+        }
+    }
+    Ok(())
+}
+
+fn one_write(c: &mut CWriter<'_>, named: &Named<'_>, write: &RegisterWrite) -> Result<(), EmitError> {
+    let RegisterWrite { register, value, mask, unlock, .. } = write;
+    let value = match value {
+        Written::Number(value) => number(*value, register.bits),
+        Written::AddressOf(name) => format!("(uintptr_t){}", named.buffer(&prefixed(&register.name, name))?),
+    };
+    let whole = write.is_whole() || register.access == Access::WriteOnly;
+    let Some((first, unlock)) = unlock else {
+        return match whole {
+            true => c.write(register, &value),
+            false => c.modify(register, *mask, &value),
+        };
+    };
+    // What is written is worked out before: between the two writes there is no time for it.
+    let bits = register.bits;
+    let text = if whole { value } else { c.modified(register, *mask, &value)? };
+    c.line("    {");
+    c.line(format!("        const uint{bits}_t value = (uint{bits}_t)({text});"));
+    let (first, second) =
+        (c.written(first, &number(unlock.value, first.bits))?, c.written(register, "value")?);
+    c.line(format!("        {first}\n        {second} /* within {} cycles */\n    }}", unlock.within));
+    Ok(())
+}
+
+/// The full name of a buffer that a register of the same timer points to.
+fn prefixed(register: &str, name: &str) -> String {
+    register.split_once('_').map_or_else(|| name.to_owned(), |(timer, _)| format!("{timer}_{name}"))
+}
+
+/// New compare values.
+fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
+    let signals = named.request.plan.signals.iter().zip(&named.signals).zip(&named.updates);
+    for ((signal, name), update) in signals {
+        let Some(update) = update else { continue };
+        let upper = name.to_uppercase();
+        let (word, largest) = (word(update.largest), update.largest);
+        c.line(format!("static void {name}_put({word} compare)\n{{"));
+        put(c, named, update)?;
+        c.line(format!("}}\n\nvoid {name}_set_compare({word} compare)\n{{"));
+        // A limit at an end of the type needs no look.
+        if signal.limits[0] > 0 {
+            c.line(format!("    if (compare < {upper}_COMPARE_LOWEST) {{\n        compare = {upper}_COMPARE_LOWEST;\n    }}"));
+        }
+        if signal.limits[1] < largest {
+            c.line(format!("    if (compare > {upper}_COMPARE_HIGHEST) {{\n        compare = {upper}_COMPARE_HIGHEST;\n    }}"));
+        }
+        c.line(format!("    {name}_put(compare);\n}}\n"));
+    }
+    Ok(())
+}
+
+/// The writes of one compare value.
+fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result<(), EmitError> {
+    for part in &update.parts {
+        let register = &part.register;
+        let narrow = all(part.mask.count_ones());
+        let down = if part.down > 0 { format!("(compare >> {})", part.down) } else { "compare".to_owned() };
+        let cut = if update.parts.len() > 1 && part.mask != all(part.bits) {
+            format!("({down} & {})", number(narrow, register.bits))
+        } else {
+            down
+        };
+        let placed = match part.up {
+            0 => cut,
+            up => format!("((uint{}_t){cut} << {up})", register.bits),
+        };
+        if let Some(word) = part.word {
+            let buffer = named.buffer(&named.buffer_of(&register.name))?;
+            let (bits, keep) = (part.bits, number(all(part.bits) & !part.mask, part.bits));
+            c.line(format!("    {buffer}[{word}] = (uint{bits}_t)(({buffer}[{word}] & {keep}) | {placed});"));
+        } else if part.mask == all(part.bits) {
+            c.write(register, &placed)?;
+        } else {
+            c.modify(register, part.mask, &placed)?;
+        }
+    }
+    for taken in &update.then {
+        c.comment("    ", &[format!("{}: {}", taken.register.name, taken.means)]);
+        let value = number(taken.value, taken.register.bits);
+        match taken.register.access {
+            Access::WriteOnly => c.write(&taken.register, &value)?,
+            _ => c.modify(&taken.register, taken.mask, &value)?,
+        }
+    }
+    Ok(())
+}
+
+/// All signals at rest.
+fn stop(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
+    c.line(format!("void {}_stop(void)\n{{", named.board));
+    let signals = named.request.plan.signals.iter().zip(&named.signals).zip(&named.updates);
+    for ((signal, name), update) in signals {
+        if let (Some(off), Some(_)) = (signal.off, update) {
+            c.line(format!("    {name}_put({off}U);"));
+        }
+    }
+    c.line("}");
+    Ok(())
+}
+
+/// A text inside a string of the preprocessor.
+fn quoted(text: &str) -> String {
+    text.replace(['"', '\\'], "'")
+}
+
+impl Named<'_> {
+    /// The functions that have to be supplied, each once, and why.
+    pub(super) fn supplies(&self) -> Vec<(String, String)> {
+        let mut all: Vec<(String, String)> = Vec::new();
+        for step in self.request.plan.program.unknown() {
+            if let Action::Supply { function } = &step.action {
+                let function = self.supplied(function);
+                if !all.iter().any(|(known, _)| *known == function) {
+                    all.push((function, step.why.clone()));
+                }
+            }
+        }
+        all
+    }
+
+    fn supplied(&self, function: &str) -> String {
+        format!("{}_{function}", self.board)
+    }
+
+    /// Whether a step waits for a time.
+    pub(super) fn delays(&self) -> bool {
+        self.request.plan.program.steps.iter().any(|step| matches!(step.action, Action::Delay { .. }))
+    }
+
+    /// The signals that no compare value puts to rest.
+    pub(super) fn moving(&self) -> impl Iterator<Item = &PlannedSignal> {
+        let signals = self.request.plan.signals.iter().zip(&self.updates);
+        signals.filter(|(signal, update)| signal.off.is_none() || update.is_none()).map(|(signal, _)| signal)
+    }
+
+    /// What a buffer is called in the code.
+    fn buffer(&self, name: &str) -> Result<String, EmitError> {
+        Ok(format!("{}_{}", self.board, identifier(name)?))
+    }
+
+    /// The name of the buffer that a word belongs to.
+    fn buffer_of(&self, word: &str) -> String {
+        let timer = word.split_once('_').map_or(word, |(timer, _)| timer);
+        let buffers = self.request.plan.program.steps.iter().filter_map(|step| match &step.action {
+            Action::Buffer { name, .. } => Some(name),
+            _ => None,
+        });
+        buffers.clone().find(|name| name.split('_').next() == Some(timer)).cloned().unwrap_or_default()
+    }
+}

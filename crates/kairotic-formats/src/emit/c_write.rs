@@ -1,0 +1,83 @@
+//! C, statement by statement.
+
+use kairotic_core::program::RegisterPlace;
+
+use super::{EmitError, harmless};
+
+/// C that is being written.
+pub(super) struct CWriter<'a> {
+    /// The upper-case name that macros begin with.
+    pub(super) macros: &'a str,
+    pub(super) text: String,
+}
+
+impl CWriter<'_> {
+    /// A line.
+    pub(super) fn line(&mut self, text: impl AsRef<str>) {
+        self.text.push_str(text.as_ref());
+        self.text.push('\n');
+    }
+
+    /// A comment of several lines.
+    pub(super) fn comment(&mut self, indent: &str, lines: &[String]) {
+        let told: Vec<String> = lines.iter().map(|line| harmless(line)).collect();
+        self.line(format!("{indent}/* {} */", told.join(&format!("\n{indent}   "))));
+    }
+
+    /// A write of a whole register.
+    pub(super) fn write(&mut self, register: &RegisterPlace, value: &str) -> Result<(), EmitError> {
+        let text = self.written(register, value)?;
+        self.line(format!("    {text}"));
+        Ok(())
+    }
+
+    /// A write of some bits: the others keep what they have.
+    pub(super) fn modify(
+        &mut self,
+        register: &RegisterPlace,
+        mask: u64,
+        value: &str,
+    ) -> Result<(), EmitError> {
+        let text = self.modified(register, mask, value)?;
+        self.write(register, &text)
+    }
+
+    /// What a register holds, with other bits under a mask.
+    pub(super) fn modified(
+        &self,
+        register: &RegisterPlace,
+        mask: u64,
+        value: &str,
+    ) -> Result<String, EmitError> {
+        let keep = number(!mask & all(register.bits), register.bits);
+        Ok(format!("({} & {keep}) | {value}", self.read(register)?))
+    }
+
+    /// The write of a register, as a statement.
+    pub(super) fn written(&self, register: &RegisterPlace, value: &str) -> Result<String, EmitError> {
+        Ok(format!("{}_WRITE({}, {}, {value});", self.macros, register.bits, address(register)?))
+    }
+
+    /// What a register holds, as an expression.
+    pub(super) fn read(&self, register: &RegisterPlace) -> Result<String, EmitError> {
+        Ok(format!("{}_READ({}, {})", self.macros, register.bits, address(register)?))
+    }
+}
+
+/// A register's address.
+pub(super) fn address(register: &RegisterPlace) -> Result<String, EmitError> {
+    let address = register.address.ok_or_else(|| EmitError::Address(register.name.clone()))?;
+    Ok(number(address, if address > 0xFFFF { 32 } else { 16 }))
+}
+
+/// A number with all digits of its width.
+pub(super) fn number(value: u64, bits: u32) -> String {
+    let digits = usize::try_from(bits.div_ceil(4)).unwrap_or(1);
+    let suffix = if bits > 16 { "UL" } else { "U" };
+    format!("0x{value:0digits$X}{suffix}")
+}
+
+/// All bits of a word.
+pub(super) fn all(bits: u32) -> u64 {
+    u64::MAX >> (64 - bits.clamp(1, 64))
+}

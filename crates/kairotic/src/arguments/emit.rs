@@ -1,0 +1,48 @@
+//! The arguments of `emit`.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+/// The arguments of `emit`.
+///
+/// The code needs nothing but itself: every write between reset and the moving pins, in a safe order, and for each signal
+/// its numbers and a function that sets its compare value within its limits. What the catalogue does not know is a function
+/// that the firmware has to supply: until then it does not compile.
+#[derive(Debug, Args)]
+#[command(after_help = EXAMPLES)]
+pub struct EmitArgs {
+    /// The board file
+    #[arg(value_name = "BOARD")]
+    pub board: PathBuf,
+    /// The folder that the files go to; it is made where it is missing, and other files in it are left alone
+    #[arg(long, value_name = "FOLDER")]
+    pub to: PathBuf,
+    /// The language
+    #[arg(long = "as", value_enum, value_name = "LANGUAGE", default_value_t = EmitLanguage::C)]
+    pub language: EmitLanguage,
+    /// Overwrite files that were not made by this command
+    #[arg(long)]
+    pub force: bool,
+}
+
+/// The languages that code is made in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum EmitLanguage {
+    /// C99, a header and a source
+    C,
+}
+
+impl EmitLanguage {
+    /// The word that the option takes.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::C => "c",
+        }
+    }
+}
+
+const EXAMPLES: &str = "\
+Examples:
+  kairotic emit dome.toml --to firmware/generated --as c
+      dome.h and dome.c: dome_start(), dome_stop(), dome_shutter_set_compare() and the others";
