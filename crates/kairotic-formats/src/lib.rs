@@ -6,6 +6,7 @@
 //! - [`part_file`]: a family file as its author writes it, in TOML;
 //! - [`part_blob`]: the same as the binary carries it;
 //! - [`memory_dump`]: memory as a debugger prints it;
+//! - [`lines`]: text with something on each line;
 //! - [`observations`]: what was seen of a load, beside what it was given;
 //! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
 //! - `emit`, with the feature of that name: code made of a board.
@@ -19,6 +20,7 @@ pub mod board_file;
 pub mod capture;
 #[cfg(feature = "emit")]
 pub mod emit;
+pub mod lines;
 pub mod map_code;
 pub mod memory_dump;
 pub mod observations;

@@ -4,7 +4,7 @@ use std::str::FromStr;
 
 use kairotic_core::decode::MemoryWord;
 
-use crate::observations::LineError;
+use crate::lines::{LineError, lines};
 use crate::text_file::Source;
 
 /// A text that is no word of memory.
@@ -41,14 +41,9 @@ impl FromStr for AddressedWord {
 /// [`LineError`] for the first line that is none.
 pub fn read(source: &Source) -> Result<Vec<MemoryWord>, LineError> {
     let mut words = Vec::new();
-    for (line, bytes) in (1..).zip(source.bytes.split(|byte| *byte == b'\n')) {
+    for line in lines(source) {
+        let (line, text) = line?;
         let wrong = |message: String| LineError { file: source.file.clone(), line, message };
-        let text = std::str::from_utf8(bytes)
-            .map_err(|_| wrong("expected text in UTF-8, found other bytes".to_owned()))?
-            .trim();
-        if text.is_empty() || text.starts_with('#') {
-            continue;
-        }
         words.extend(
             of_line(text).ok_or_else(|| wrong(WordError(text.chars().take(60).collect()).to_string()))?,
         );

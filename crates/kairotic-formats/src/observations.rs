@@ -5,6 +5,7 @@ use kairotic_core::load::{Kind, ObservedValue};
 use kairotic_core::quantity::parse;
 use kairotic_core::target::Active;
 
+use crate::lines::{LineError, lines};
 use crate::text_file::Source;
 
 /// What a load was given.
@@ -14,18 +15,6 @@ pub enum LoadInput {
     Active(Active),
     /// A compare value of its signal.
     Compare(u64),
-}
-
-/// A line that is no observation.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("{file}:{line}: {message}")]
-pub struct LineError {
-    /// The file.
-    pub file: String,
-    /// The line, from one on.
-    pub line: u64,
-    /// What was expected and what came.
-    pub message: String,
 }
 
 /// A pair of texts: a pulse, a duty, or without a unit a compare value, and what was seen in the load's unit.
@@ -53,14 +42,9 @@ pub fn pair(load: &Kind, given: &str, seen: &str) -> Result<(LoadInput, Observed
 /// [`LineError`] for the first line that is no pair.
 pub fn read(source: &Source, load: &Kind) -> Result<Vec<(LoadInput, ObservedValue)>, LineError> {
     let mut pairs = Vec::new();
-    for (line, bytes) in (1..).zip(source.bytes.split(|byte| *byte == b'\n')) {
+    for line in lines(source) {
+        let (line, text) = line?;
         let wrong = |message: String| LineError { file: source.file.clone(), line, message };
-        let text = std::str::from_utf8(bytes)
-            .map_err(|_| wrong("expected text in UTF-8, found other bytes".to_owned()))?
-            .trim();
-        if text.is_empty() || text.starts_with('#') {
-            continue;
-        }
         let cells = cells(text)
             .ok_or_else(|| wrong(format!("expected cells with commas between, found `{text}`")))?;
         let [given, seen] = cells.as_slice() else {

@@ -107,6 +107,11 @@ impl<'p> Draft<'p> {
         trust: Trust,
     ) {
         self.flush(phase);
+        // What was waited for is still so, as long as nothing was written since.
+        let since = self.steps.iter().rev().take_while(|step| matches!(step.action, Action::Until { .. }));
+        if matches!(action, Action::Until { .. }) && since.into_iter().any(|step| step.action == action) {
+            return;
+        }
         self.steps.push(ProgramStep { phase, action, why: why.into(), of: of.to_owned(), trust });
     }
 
@@ -155,6 +160,10 @@ impl<'p> Draft<'p> {
             let action = Action::Programmed { register: place, mask, value, fields };
             return Some(ProgramStep { phase, action, why, of, trust });
         }
+        // What is only read tells of a choice that other registers make.
+        if place.access == Access::ReadOnly {
+            return None;
+        }
         let covered = mask == all(register.bits);
         let write_only = place.access == Access::WriteOnly;
         let whole = own || covered || write_only;
@@ -162,7 +171,9 @@ impl<'p> Draft<'p> {
         let base = if write_only { 0 } else { held & all(register.bits) };
         let holds = (base & !mask) | value;
         let tracked = tracked && pointer.is_none();
-        if phase == Phase::Clock && tracked && !write_only && holds == held {
+        // Several timers may need the same gate.
+        let early = matches!(phase, Phase::Clock | Phase::Gate);
+        if early && tracked && !write_only && holds == held {
             return None;
         }
         if !write_only {

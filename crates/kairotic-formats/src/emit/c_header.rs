@@ -20,6 +20,7 @@ pub(super) fn header(named: &Named<'_>) -> String {
             numbers(&mut c, part, plan, signal, &name.to_uppercase());
         }
     }
+    lines(&mut c, named);
     supplied(&mut c, named);
     c.comment("", &start_told(named));
     c.line(format!("void {}_start(void);\n", named.board));
@@ -51,6 +52,17 @@ fn numbers(c: &mut CWriter<'_>, part: &str, plan: &TimerPlan, signal: &PlannedSi
         c.line(format!("#define {name}_COMPARE_HIGHEST {highest}UL"));
     }
     c.line("");
+}
+
+/// The lines of reversible drives that this code does not drive.
+fn lines(c: &mut CWriter<'_>, named: &Named<'_>) {
+    for name in named.one_sided() {
+        let told = format!(
+            "{name}: its drive has a second line, for the other direction. That one is left to the firmware."
+        );
+        c.comment("", &[told]);
+        c.line("");
+    }
 }
 
 /// What the developer has to supply, since the catalogue does not know it.
@@ -121,7 +133,7 @@ fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: 
                 "Sets the compare value of {}; one outside {lowest} to {highest} is taken to the nearer end.",
                 signal.name
             ),
-            format!("It takes effect {when}."),
+            format!("It takes effect {when}. Not to be interrupted by what touches the same timer."),
         ],
     );
     c.line(format!("void {name}_set_compare({} compare);\n", word(update.largest)));

@@ -7,7 +7,8 @@ mod c_source;
 mod c_write;
 mod identifiers;
 
-use kairotic_core::board::{Board, BoardPlan};
+use kairotic_core::board::{Board, BoardPlan, Signal};
+use kairotic_core::load::Kind;
 use kairotic_core::part::Part;
 use kairotic_core::program::{CompareUpdate, compare_update};
 use sha2::{Digest, Sha256};
@@ -44,6 +45,8 @@ pub struct Emitted {
     pub supplied: Vec<(String, String)>,
     /// The signals without a function for their compare value.
     pub fixed: Vec<String>,
+    /// The signals whose drive has a second line that the code does not drive.
+    pub one_sided: Vec<String>,
 }
 
 /// A file that was made.
@@ -113,7 +116,8 @@ pub fn c(request: EmitRequest<'_>) -> Result<Emitted, EmitError> {
     ];
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
-    Ok(Emitted { files, fixed: fixed.collect(), supplied: named.supplies() })
+    let (fixed, one_sided) = (fixed.collect(), named.one_sided());
+    Ok(Emitted { files, fixed, one_sided, supplied: named.supplies() })
 }
 
 impl<'a> Named<'a> {
@@ -131,6 +135,16 @@ impl<'a> Named<'a> {
             updates.push(update.transpose()?.flatten());
         }
         Ok(Self { request, board, signals, updates })
+    }
+
+    /// The signals that drive one line of two.
+    fn one_sided(&self) -> Vec<String> {
+        let board = self.request.board;
+        let reverses = |signal: &&Signal| {
+            let load = board.load_of(signal).map(|load| &load.kind);
+            matches!(load, Some(Kind::Motor(motor)) if motor.wiring.reverses())
+        };
+        board.signals.iter().filter(reverses).map(|signal| signal.name.clone()).collect()
     }
 
     /// What every file begins with, a line each.

@@ -34,6 +34,7 @@ struct EmittedSignal {
     compare: Option<u64>,
     limits: [u64; 2],
     settable: bool,
+    one_sided: bool,
 }
 
 /// A function that the firmware has to supply.
@@ -56,6 +57,7 @@ impl EmitReport {
                 compare: signal.compare,
                 limits: signal.limits,
                 settable: !emitted.fixed.contains(&signal.name),
+                one_sided: emitted.one_sided.contains(&signal.name),
             })
         });
         let supply = emitted.supplied.iter().cloned();
@@ -84,7 +86,11 @@ impl Report for EmitReport {
                 Cell::right(number.map_or_else(String::new, |number| number.to_string()))
             };
             let [low, high] = signal.limits;
-            let note = if signal.settable { "" } else { "no function: it takes more than its register" };
+            let note = match (signal.settable, signal.one_sided) {
+                (false, _) => "no function: it takes more than its register",
+                (true, true) => "one line of two: the other is left to the firmware",
+                (true, false) => "",
+            };
             Line::row([
                 Cell::left(signal.name.clone()),
                 Cell::left(format!("{}/{}", signal.timer, signal.channel)),
