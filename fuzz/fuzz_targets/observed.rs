@@ -7,7 +7,7 @@ use kairotic_core::load::{Kind, Realised, Servo};
 use kairotic_core::quantity::{Duty, Rational, Time};
 use kairotic_core::load::{Observation, calibrate};
 use kairotic_core::target::Active;
-use kairotic_formats::observations::{Given, read};
+use kairotic_formats::observations::{LoadInput, read};
 use kairotic_formats::text_file::Source;
 use libfuzzer_sys::fuzz_target;
 
@@ -21,11 +21,11 @@ fuzz_target!(|bytes: &[u8]| {
     let source = Source { file: "seen.csv".to_owned(), bytes: bytes.to_vec() };
     let Ok(pairs) = read(&source, &SERVO) else { return };
     // In a frame of 20 ms, with compare values of a microsecond.
-    let given = |given: Given| {
+    let given = |given: LoadInput| {
         let pulse = match given {
-            Given::Active(Active::Pulse(pulse)) => pulse.value(),
-            Given::Active(Active::Duty(duty)) => duty.value().over(Rational::whole(50))?,
-            Given::Compare(compare) => Rational::from(compare).over(Rational::whole(1_000_000))?,
+            LoadInput::Active(Active::Pulse(pulse)) => pulse.value(),
+            LoadInput::Active(Active::Duty(duty)) => duty.value().over(Rational::whole(50))?,
+            LoadInput::Compare(compare) => Rational::from(compare).over(Rational::whole(1_000_000))?,
         };
         let duty = Duty::new(pulse.times(Rational::whole(50))?);
         Some(Realised { duty, pulse: Time::new(pulse) })

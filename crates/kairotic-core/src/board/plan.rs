@@ -1,4 +1,5 @@
-//! A whole board as it is built: a setting for every signal, those of one timer together, and the program that makes them.
+//! A whole board as it is built: a setting for every signal, those of one timer together, and the program that makes
+//! them.
 
 use serde::Serialize;
 
@@ -42,8 +43,8 @@ pub struct PlannedSignal {
 /// The plan of a board. `part` is the board's, with everything that its family file says.
 ///
 /// # Errors
-/// As [`spec`] and [`derive`]; [`Error::TimeBasesDiffer`] for signals of one timer whose best settings have another period
-/// or division; as [`program`].
+/// As [`spec()`] and [`derive()`]; [`Error::TimeBasesDiffer`] for signals of one timer whose best settings have another
+/// period or division; as [`program()`].
 pub fn plan(board: &Board, part: &Part) -> Result<BoardPlan> {
     let (mut timers, mut signals, mut buses) =
         (Vec::<TimerPlan>::new(), Vec::new(), Vec::<Arrangement>::new());
