@@ -65,9 +65,8 @@ impl Destination {
         if let Some(permissions) = file.or_else(usual) {
             builder.permissions(permissions);
         }
-        let file =
-            builder.tempfile_in(folder.unwrap_or(Path::new("."))).map_err(|error| self.fault(error))?;
-        interrupted::removes(file.path());
+        let folder = folder.unwrap_or(Path::new("."));
+        let file = interrupted::removes(|| builder.tempfile_in(folder)).map_err(|error| self.fault(error))?;
         Ok(Unfinished { file, target, destination: self })
     }
 }

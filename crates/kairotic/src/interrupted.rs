@@ -1,17 +1,26 @@
 //! What is left to do when the program is told to stop: unfinished files go away.
 
-use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, Once, PoisonError};
+use std::{fs, io};
+
+use tempfile::NamedTempFile;
 
 /// The files that are being written.
 static UNFINISHED: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 
-/// A file that is to be removed if the program is told to stop.
-pub fn removes(file: &Path) {
+/// Makes a file that is to be removed if the program is told to stop, at whatever moment that is: who is told waits until
+/// the file that is being made is known.
+///
+/// # Errors
+/// Those of `make`.
+pub fn removes(make: impl FnOnce() -> io::Result<NamedTempFile>) -> io::Result<NamedTempFile> {
     static LISTENING: Once = Once::new();
     LISTENING.call_once(listen);
-    UNFINISHED.lock().unwrap_or_else(PoisonError::into_inner).push(file.to_owned());
+    let mut unfinished = UNFINISHED.lock().unwrap_or_else(PoisonError::into_inner);
+    let file = make()?;
+    unfinished.push(file.path().to_owned());
+    Ok(file)
 }
 
 /// A file that has its name now, or is gone.
