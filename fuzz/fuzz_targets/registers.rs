@@ -6,8 +6,8 @@ mod catalogue;
 
 use std::sync::LazyLock;
 
-use kairotic_core::part::{Assignment, Part};
-use kairotic_core::quantity::Deviation;
+use kairotic_core::part::{Assignment, Part, TimerUse};
+use kairotic_core::quantity::{Deviation, Tolerance};
 use kairotic_core::decode::{DecodeRequest, decode};
 use libfuzzer_sys::fuzz_target;
 
@@ -24,23 +24,13 @@ fuzz_target!(|bytes: &[u8]| {
         name: registers[usize::from(chunk[0]) % registers.len()].clone(),
         value: u64::from(u16::from_le_bytes([chunk[1], chunk[2]])),
     });
-    let request = |assignments| DecodeRequest {
-        timer: timer.name.clone(),
-        base: None,
-        channel: None,
-        clock: Some(kairotic_core::quantity::Tolerance {
-            nominal: known.clock.default,
-            deviation: Deviation::ZERO,
-        }),
-        assignments,
-        expect: None,
-        within: Deviation::ZERO,
-        allow_overclock: true,
-    };
-    let Ok(reading) = decode(part, &request(assignments.collect())) else { return };
+    let clock = Tolerance { nominal: known.clock.default, deviation: Deviation::ZERO };
+    let on = TimerUse { allow_overclock: true, ..TimerUse::of(part, &timer.name).clocked(clock) };
+    let request = |assignments| DecodeRequest { within: Deviation::ZERO, ..DecodeRequest::plain(on.clone(), assignments) };
+    let Ok(reading) = decode(&request(assignments.collect())) else { return };
     let Ok(writes) = reading.setting.writes(&reading.timer) else { return };
     let number = |write: &kairotic_core::setting::FieldWrite| {
         Some(Assignment { name: write.name(), value: write.written.number()? })
     };
-    let _ = decode(part, &request(writes.iter().filter_map(number).collect()));
+    let _ = decode(&request(writes.iter().filter_map(number).collect()));
 });
