@@ -9,8 +9,21 @@ use crate::text_file::Source;
 
 /// A text that is no word of memory.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("expected an address and what is there, such as `0x40000428 0x0027`, found `{0}`")]
-pub struct WordError(String);
+#[error(
+    "expected an address and what is there, at most 64 bits a word, such as `0x40000428{between}0x0027`; found `{found}`"
+)]
+pub struct WordError {
+    /// What stands between the two.
+    between: char,
+    /// What came.
+    found: String,
+}
+
+impl WordError {
+    fn of(between: char, text: &str) -> Self {
+        Self { between, found: text.chars().take(60).collect() }
+    }
+}
 
 /// One `ADDRESS=VALUE`, both hexadecimal with `0x`; without it the value is decimal.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -20,7 +33,7 @@ impl FromStr for AddressedWord {
     type Err = WordError;
 
     fn from_str(text: &str) -> Result<Self, WordError> {
-        let wrong = || WordError(text.chars().take(60).collect());
+        let wrong = || WordError::of('=', text);
         let (address, value) = text.split_once('=').ok_or_else(wrong)?;
         let address = hex(address.trim()).filter(|_| address.trim().starts_with("0x")).ok_or_else(wrong)?;
         let value = value.trim();
@@ -44,9 +57,7 @@ pub fn read(source: &Source) -> Result<Vec<MemoryWord>, LineError> {
     for line in lines(source) {
         let (line, text) = line?;
         let wrong = |message: String| LineError { file: source.file.clone(), line, message };
-        words.extend(
-            of_line(text).ok_or_else(|| wrong(WordError(text.chars().take(60).collect()).to_string()))?,
-        );
+        words.extend(of_line(text).ok_or_else(|| wrong(WordError::of(' ', text).to_string()))?);
     }
     Ok(words)
 }
@@ -59,7 +70,8 @@ fn of_line(text: &str) -> Option<Vec<MemoryWord>> {
     let mut words = Vec::new();
     for cell in cells {
         let digits = cell.strip_prefix("0x").unwrap_or(cell).len();
-        let bytes = u32::try_from(digits.div_ceil(2)).ok()?;
+        // A word of more than 64 bits would be no number.
+        let bytes = u32::try_from(digits.div_ceil(2)).ok().filter(|bytes| *bytes <= 8)?;
         words.push(MemoryWord { address, value: hex(cell)?, bytes });
         address = address.checked_add(bytes.into())?;
     }
@@ -91,8 +103,14 @@ mod tests {
 
     #[test]
     fn a_line_that_is_none_is_named() {
-        for wrong in ["0x40000400", "0x40000400 0xgg", "timer 5", "0x40000400 -5", "0x1 0x11112222333344445"]
-        {
+        for wrong in [
+            "0x40000400",
+            "0x40000400 0xgg",
+            "timer 5",
+            "0x40000400 -5",
+            "0x1 0x11112222333344445",
+            "0x1 0x000000000000000000000001",
+        ] {
             let error = words(&format!("0x10 0x20\n{wrong}\n")).unwrap_err();
             assert_eq!(error.line, 2, "{wrong}");
         }

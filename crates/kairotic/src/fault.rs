@@ -114,9 +114,10 @@ impl Fault {
             },
             Self::File(_) => Some("docs/part-files.md and docs/board-files.md describe each key".to_owned()),
             Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
-            Self::Read { .. } => {
-                Some("--parts takes a family file or a folder of them, --board one board file".to_owned())
-            }
+            Self::Read { .. } => Some(
+                "--parts takes a family file or a folder of them, --board and `emit` one board file"
+                    .to_owned(),
+            ),
             Self::Capture { error: CaptureError::Io(_), .. } => {
                 Some("a capture is a .vcd, .csv or .sr file, or - for a pipe".to_owned())
             }

@@ -101,13 +101,15 @@ fn planned(name: &str, timer: usize, derivation: &Derivation) -> Result<PlannedS
     let nothing = || Error::NoPlace { signal: name.to_owned() };
     let planned = plan.channels.first().ok_or_else(nothing)?;
     let channel = on.channel(&planned.label)?;
-    let (zero, full) = match &mode.compare {
-        CompareLaw::Linear(law) => (law.zero.value(plan.top), law.full.value(plan.top)),
-        CompareLaw::Toggle => (None, None),
+    let ends = match &mode.compare {
+        CompareLaw::Linear(law) => [law.zero, law.full].map(|point| point.value(plan.top)),
+        CompareLaw::Toggle => [None; 2],
     };
     let limit = on.compare_limit(mode, channel)?;
     let fits = |value: &u64| *value <= limit;
-    let whole = [0, full.filter(fits).unwrap_or_else(|| plan.top.min(limit))];
+    // In some modes a larger compare value is a shorter pulse.
+    let furthest = ends.into_iter().flatten().filter(fits).max();
+    let whole = [0, furthest.filter(|value| *value > 0).unwrap_or_else(|| plan.top.min(limit))];
     let limits = best.fit.span.as_ref().map_or(whole, |span| [span.low, span.high]);
     Ok(PlannedSignal {
         name: name.to_owned(),
@@ -115,6 +117,6 @@ fn planned(name: &str, timer: usize, derivation: &Derivation) -> Result<PlannedS
         channel: planned.label.clone(),
         compare: planned.compare,
         limits: [limits[0].min(limits[1]), limits[0].max(limits[1])],
-        off: zero.filter(fits),
+        off: ends[0].filter(fits),
     })
 }

@@ -1,7 +1,7 @@
 //! Words of memory as a debugger reads them, and the registers that they hold.
 
 use crate::error::{Error, Result};
-use crate::part::{Access, Assignment, Part, TimerUse};
+use crate::part::{Access, Assignment, Part, TimerUse, largest};
 
 /// What memory holds at an address.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -48,8 +48,7 @@ pub fn registers_in(part: &Part, on: &TimerUse<'_>, words: &[MemoryWord]) -> Res
             // What only acts when it is written holds nothing; and one name may be in several views.
             let said = assignments.iter().any(|known| known.name == *name);
             if let Some(value) = value.filter(|_| !said && register.access != Access::WriteOnly) {
-                let mask = u64::MAX >> (64 - register.bits.clamp(1, 64));
-                assignments.push(Assignment { name: name.clone(), value: value & mask });
+                assignments.push(Assignment { name: name.clone(), value: value & largest(register.bits) });
             }
         }
     }
@@ -71,11 +70,12 @@ impl RegisterSpan {
     /// What a word says of the register, in place; `None` where it lies elsewhere.
     fn part_of(self, word: MemoryWord) -> Option<u64> {
         let end = self.address.checked_add(self.bytes.into())?;
-        let mask = u64::MAX >> (64 - 8 * self.bytes.clamp(1, 8));
+        let mask = largest(8 * self.bytes);
         if word.address < self.address {
             let before = self.address - word.address;
             let inside = before < word.bytes.into();
-            return inside.then(|| (word.value >> (8 * before)) & mask);
+            let shift = u32::try_from(8 * before).unwrap_or(64);
+            return inside.then(|| word.value.checked_shr(shift).unwrap_or(0) & mask);
         }
         let behind = word.address - self.address;
         (word.address < end)
@@ -111,5 +111,6 @@ mod tests {
         assert_eq!(register.part_of(word(0x8a, 1, 4)), None);
         assert_eq!(register.part_of(word(0x86, 1, 2)), None);
         assert_eq!(register.part_of(word(0, 1, 4)), None);
+        assert_eq!(register.part_of(word(0x7c, 1, 16)), Some(0), "more bytes than a value has");
     }
 }

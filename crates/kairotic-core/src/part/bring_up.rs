@@ -228,7 +228,9 @@ impl BringUp {
         let field = Field {
             register: fill(&step.register),
             field: Some(fill(&step.field)),
-            low: u32::try_from(low).ok().filter(|low| low + step.width <= register.bits)?,
+            low: u32::try_from(low)
+                .ok()
+                .filter(|low| low.checked_add(step.width).is_some_and(|end| end <= register.bits))?,
             width: step.width,
         };
         if value > field.largest() {

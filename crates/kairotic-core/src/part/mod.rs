@@ -59,7 +59,7 @@ pub use self::memory::{Memory, ReachedBy};
 pub use self::pin_pattern::{PatternError, PinPattern, PinVars};
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
-pub use self::register::{Bits, Field, Register, Slot};
+pub use self::register::{Bits, Field, Register, Slot, largest};
 pub use self::timer::{Base, Timer};
 pub use self::timer_use::TimerUse;
 pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};

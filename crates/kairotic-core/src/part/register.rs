@@ -108,6 +108,16 @@ impl Field {
     pub fn largest(&self) -> u64 {
         largest(self.width)
     }
+
+    /// Its bits in the register.
+    pub fn mask(&self) -> u64 {
+        self.in_place(self.largest())
+    }
+
+    /// A value in its place in the register.
+    pub fn in_place(&self, value: u64) -> u64 {
+        value.checked_shl(self.low).unwrap_or(0)
+    }
 }
 
 /// The place that `REGISTER` or `REGISTER.FIELD` names among `registers`, if there is one.
@@ -136,7 +146,7 @@ pub(crate) fn names(registers: &BTreeMap<String, Register>) -> Vec<String> {
 }
 
 /// The largest value that fits `bits` bits.
-pub(crate) fn largest(bits: u32) -> u64 {
+pub fn largest(bits: u32) -> u64 {
     if bits >= 64 { u64::MAX } else { (1 << bits) - 1 }
 }
 

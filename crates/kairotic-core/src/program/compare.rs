@@ -81,7 +81,7 @@ pub fn compare_update(part: &Part, plan: &TimerPlan, label: &str) -> Result<Opti
         below -= field.width;
         let known = known(&draft, timer, &field.register);
         let word = buffer.iter().position(|name| **name == field.register);
-        let (bits, mask) = (known.register.bits, field.largest().checked_shl(field.low).unwrap_or(0));
+        let (bits, mask) = (known.register.bits, field.mask());
         parts.push(ComparePart { register: known.place, down: below, up: field.low, mask, bits, word });
     }
     let then = take_over(&draft, plan, channel)?;
@@ -107,8 +107,8 @@ fn take_over(draft: &Draft<'_>, plan: &TimerPlan, channel: &Channel) -> Result<V
         let field = timer.field(&name)?;
         all.push(TakeOver {
             register: known(draft, timer, &field.register).place,
-            mask: field.largest().checked_shl(field.low).unwrap_or(0),
-            value: value.checked_shl(field.low).unwrap_or(0),
+            mask: field.mask(),
+            value: field.in_place(value),
             means: write.note,
         });
     }

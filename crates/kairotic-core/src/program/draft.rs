@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 
 use super::step::{Action, Phase, ProgramStep, RegisterPlace, RegisterWrite};
 use crate::error::{Error, Result};
-use crate::part::{Access, Field, Part, ReachedBy, Register, Timer, Trust};
+use crate::part::{Access, Field, Part, ReachedBy, Register, Timer, Trust, largest};
 use crate::setting::{FieldWrite, Written};
 
 /// A register as a program knows it.
@@ -145,13 +145,12 @@ impl<'p> Draft<'p> {
         let held = self.held(&known);
         let (mut mask, mut value, mut pointer) = (0_u64, 0_u64, None);
         for PendingField { field, write } in &fields {
-            mask |= field.largest().checked_shl(field.low).unwrap_or(0);
+            mask |= field.mask();
             match &write.written {
-                Written::Number(number) => value |= number.checked_shl(field.low).unwrap_or(0),
+                Written::Number(number) => value |= field.in_place(*number),
                 Written::AddressOf(name) => pointer = Some(name.clone()),
             }
         }
-        let all = |bits: u32| u64::MAX >> (64 - bits.clamp(1, 64));
         let why = fields.iter().map(|part| part.write.note.as_str()).collect::<Vec<_>>().join("; ");
         let fields: Vec<FieldWrite> = fields.into_iter().map(|part| part.write).collect();
         let of = of.join(", ");
@@ -164,11 +163,11 @@ impl<'p> Draft<'p> {
         if place.access == Access::ReadOnly {
             return None;
         }
-        let covered = mask == all(register.bits);
+        let covered = mask == largest(register.bits);
         let write_only = place.access == Access::WriteOnly;
         let whole = own || covered || write_only;
         // What a register that is only written holds, nobody can tell; the bits of such a one act when they are written.
-        let base = if write_only { 0 } else { held & all(register.bits) };
+        let base = if write_only { 0 } else { held & largest(register.bits) };
         let holds = (base & !mask) | value;
         let tracked = tracked && pointer.is_none();
         // Several timers may need the same gate.
@@ -191,7 +190,7 @@ impl<'p> Draft<'p> {
             ReachedBy::Memory => {
                 let unlock =
                     register.unlock.as_ref().map(|unlock| (self.unlocking(&unlock.register), unlock.clone()));
-                let (value, mask) = if whole { (holds, all(place.bits)) } else { (value, mask) };
+                let (value, mask) = if whole { (holds, largest(place.bits)) } else { (value, mask) };
                 let held = (tracked || whole).then_some(holds).filter(|_| pointer.is_none());
                 let value = pointer.map_or(Written::Number(value), Written::AddressOf);
                 Action::Write(RegisterWrite { register: place, value, mask, holds: held, unlock, fields })

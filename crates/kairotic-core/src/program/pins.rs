@@ -51,7 +51,10 @@ pub(crate) fn pin_of(part: &Part, plan: &TimerPlan, channel: &str) -> Result<Opt
         Some(pin) => {
             let found = here.find(|output| output.pin.eq_ignore_ascii_case(pin));
             let place = format!("{}/{channel}", plan.timer.path());
-            found.map(Some).ok_or_else(|| Error::unknown("pin", pin, &place, std::iter::empty()))
+            let known = pinout.outputs();
+            let known = known.iter().filter(|one| one.timer == plan.timer.name && one.channel == channel);
+            let pins = known.map(|output| output.pin.as_str());
+            found.map(Some).ok_or_else(|| Error::unknown("pin", pin, &place, pins))
         }
         None => {
             let first = here.next();

@@ -74,8 +74,8 @@ impl Draft<'_> {
             let Some(known) = self.known(&field.register) else { continue };
             let action = Action::Until {
                 register: known.place,
-                mask: field.largest().checked_shl(field.low).unwrap_or(0),
-                value: until.value.checked_shl(field.low).unwrap_or(0),
+                mask: field.mask(),
+                value: field.in_place(until.value),
             };
             self.step(purpose.phase, action, means, purpose.of, purpose.trust);
         }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::part::{Access, Trust, Unlock};
+use crate::part::{Access, Trust, Unlock, largest};
 use crate::quantity::Time;
 use crate::setting::{FieldWrite, Written};
 
@@ -174,6 +174,6 @@ impl Action {
 impl RegisterWrite {
     /// Whether nothing of what the register held is kept.
     pub fn is_whole(&self) -> bool {
-        self.mask == u64::MAX >> (64 - self.register.bits.clamp(1, 64))
+        self.mask == largest(self.register.bits)
     }
 }

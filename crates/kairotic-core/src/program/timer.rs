@@ -58,8 +58,8 @@ pub(super) fn waits(draft: &mut Draft<'_>, plan: &TimerPlan, phase: Phase) -> Re
             let field = timer.field(&until.field)?;
             let action = Action::Until {
                 register: known(draft, timer, &field.register).place,
-                mask: field.largest().checked_shl(field.low).unwrap_or(0),
-                value: until.value.checked_shl(field.low).unwrap_or(0),
+                mask: field.mask(),
+                value: field.in_place(until.value),
             };
             draft.step(phase, action, &wait.means, &timer.name, trust);
         }

@@ -1,13 +1,13 @@
 //! The source: the steps of the program, and new compare values.
 
 use kairotic_core::board::PlannedSignal;
-use kairotic_core::part::Access;
+use kairotic_core::part::{Access, largest};
 use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::Written;
 
 use super::c_header::word;
-use super::c_write::{CWriter, all, number};
+use super::c_write::{CWriter, number};
 use super::identifiers::identifier;
 use super::{EmitError, Named};
 
@@ -117,7 +117,7 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
     for ((signal, name), update) in signals {
         let Some(update) = update else { continue };
         let upper = name.to_uppercase();
-        let (word, largest) = (word(update.largest), update.largest);
+        let (word, most) = (word(update.largest), update.largest);
         c.line(format!("static void {name}_put({word} compare)\n{{"));
         put(c, named, update)?;
         c.line(format!("}}\n\nvoid {name}_set_compare({word} compare)\n{{"));
@@ -125,7 +125,7 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
         if signal.limits[0] > 0 {
             c.line(format!("    if (compare < {upper}_COMPARE_LOWEST) {{\n        compare = {upper}_COMPARE_LOWEST;\n    }}"));
         }
-        if signal.limits[1] < largest {
+        if signal.limits[1] < most {
             c.line(format!("    if (compare > {upper}_COMPARE_HIGHEST) {{\n        compare = {upper}_COMPARE_HIGHEST;\n    }}"));
         }
         c.line(format!("    {name}_put(compare);\n}}\n"));
@@ -137,9 +137,9 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
 fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result<(), EmitError> {
     for part in &update.parts {
         let register = &part.register;
-        let narrow = all(part.mask.count_ones());
+        let narrow = largest(part.mask.count_ones());
         let down = if part.down > 0 { format!("(compare >> {})", part.down) } else { "compare".to_owned() };
-        let cut = if update.parts.len() > 1 && part.mask != all(part.bits) {
+        let cut = if update.parts.len() > 1 && part.mask != largest(part.bits) {
             format!("({down} & {})", number(narrow, register.bits))
         } else {
             down
@@ -150,9 +150,9 @@ fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result
         };
         if let Some(word) = part.word {
             let buffer = named.buffer(&named.buffer_of(&register.name))?;
-            let (bits, keep) = (part.bits, number(all(part.bits) & !part.mask, part.bits));
+            let (bits, keep) = (part.bits, number(largest(part.bits) & !part.mask, part.bits));
             c.line(format!("    {buffer}[{word}] = (uint{bits}_t)(({buffer}[{word}] & {keep}) | {placed});"));
-        } else if part.mask == all(part.bits) {
+        } else if part.mask == largest(part.bits) {
             c.write(register, &placed)?;
         } else {
             c.modify(register, part.mask, &placed)?;

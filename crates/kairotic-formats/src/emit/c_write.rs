@@ -1,5 +1,6 @@
 //! C, statement by statement.
 
+use kairotic_core::part::largest;
 use kairotic_core::program::RegisterPlace;
 
 use super::{EmitError, harmless};
@@ -49,7 +50,7 @@ impl CWriter<'_> {
         mask: u64,
         value: &str,
     ) -> Result<String, EmitError> {
-        let keep = number(!mask & all(register.bits), register.bits);
+        let keep = number(!mask & largest(register.bits), register.bits);
         Ok(format!("({} & {keep}) | {value}", self.read(register)?))
     }
 
@@ -75,9 +76,4 @@ pub(super) fn number(value: u64, bits: u32) -> String {
     let digits = usize::try_from(bits.div_ceil(4)).unwrap_or(1);
     let suffix = if bits > 16 { "UL" } else { "U" };
     format!("0x{value:0digits$X}{suffix}")
-}
-
-/// All bits of a word.
-pub(super) fn all(bits: u32) -> u64 {
-    u64::MAX >> (64 - bits.clamp(1, 64))
 }

@@ -268,7 +268,13 @@ fn the_code_of_every_part_compiles_without_a_warning() {
         let board = format!(
             "schema = 1\npart = \"{name}\"\n[clock]\nfrequency = \"{clock}\"\n[[signal]]\nname = \"int\"\non = \"{on}\"\nfreq = \"250Hz\"\nduty = \"35%\"\n"
         );
-        let (_, made) = emitted(&board, "dome").unwrap();
+        let (plan, made) = emitted(&board, "dome").unwrap();
+        let [lowest, highest] = plan.signals[0].limits;
+        assert!(
+            lowest < highest && highest > plan.signals[0].compare.unwrap(),
+            "{name}: {:?}",
+            plan.signals[0]
+        );
         let folder = tempdir().unwrap();
         let defines: String = made
             .supplied

@@ -36,6 +36,13 @@ pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<d
     let emitted = match language {
         EmitLanguage::C => emit::c(request)?,
     };
+    if to.exists() && !to.is_dir() {
+        let message = format!("--to: expected a folder, found the file {}", told(to));
+        return Err(Fault::Usage {
+            message,
+            hint: "name a folder; it is made where it is missing".to_owned(),
+        });
+    }
     fs::create_dir_all(to).map_err(|error| Fault::Save { path: to.clone(), error })?;
     let mut unfinished = Vec::new();
     let mut saved = Vec::new();
