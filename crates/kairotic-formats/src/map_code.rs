@@ -23,58 +23,76 @@ pub enum Language {
     Rust,
 }
 
-/// A function of that name that makes a compare value of an input.
+/// A function of that name that makes a compare value of an input, as a file of its own.
 pub fn function(language: Language, name: &str, scaled: &ScaledMap) -> String {
-    let bits = scaled.request.word.bits();
-    let told = told(scaled);
-    let map = &scaled.request.map;
-    let signed = map.from < 0;
     match language {
         Language::C => {
-            let (word, input) = (
-                format!("uint{bits}_t"),
-                if signed { format!("int{bits}_t") } else { format!("uint{bits}_t") },
-            );
-            let x = match map.from {
-                0 => format!("    {word} x = input;\n"),
-                from => format!("    {word} x = ({word})(({word})input - ({word}){from});\n"),
-            };
-            let number = |number: u64| format!("UINT{bits}_C({number})");
-            let body = match &scaled.form {
-                Form::Table(values) => {
-                    let list = list(values);
-                    format!("    static const {word} values[] = {{ {list} }};\n{x}    return values[x];")
-                }
-                form => format!("{x}    return ({word})({});", sum(map, form, "x", &number)),
-            };
             // The prototype is for who wants one before every function; a header may hold it.
-            format!(
-                "#include <stdint.h>\n\n{word} {name}({input} input);\n\n/* {} */\n{word} {name}({input} input)\n{{\n{body}\n}}\n",
-                told.join("\n   ")
-            )
+            let (head, _) = c_head(name, scaled);
+            format!("#include <stdint.h>\n\n{head};\n\n{}", c_function(name, scaled, ""))
         }
-        Language::Rust => {
-            let (word, input) =
-                (format!("u{bits}"), if signed { format!("i{bits}") } else { format!("u{bits}") });
-            let cast = if signed { format!("(input as {word})") } else { "input".to_owned() };
-            let low = if signed { format!("{}_{input} as {word}", map.from) } else { map.from.to_string() };
-            let (x, called) = match map.from {
-                0 => (String::new(), "input"),
-                _ => (format!("    let x = {cast}.wrapping_sub({low});\n"), "x"),
-            };
-            let number = |number: u64| number.to_string();
-            let body = match &scaled.form {
-                Form::Table(values) => format!(
-                    "    const VALUES: [{word}; {}] = [{}];\n{x}    VALUES[{called} as usize]",
-                    values.len(),
-                    list(values)
-                ),
-                form => format!("{x}    {}", sum(map, form, called, &number)),
-            };
-            let comment = told.iter().map(|line| format!("/// {line}\n")).collect::<String>();
-            format!("{comment}pub fn {name}(input: {input}) -> {word} {{\n{body}\n}}\n")
-        }
+        Language::Rust => rust_function(name, scaled, "pub "),
     }
+}
+
+/// The same for the inside of a file that has other functions.
+#[cfg(feature = "emit")]
+pub(crate) fn inner_function(language: Language, name: &str, scaled: &ScaledMap) -> String {
+    match language {
+        Language::C => c_function(name, scaled, "static "),
+        Language::Rust => rust_function(name, scaled, ""),
+    }
+}
+
+/// How a function of C begins, and the word that it computes with.
+fn c_head(name: &str, scaled: &ScaledMap) -> (String, String) {
+    let bits = scaled.request.word.bits();
+    let word = format!("uint{bits}_t");
+    let input = if scaled.request.map.from < 0 { format!("int{bits}_t") } else { word.clone() };
+    (format!("{word} {name}({input} input)"), word)
+}
+
+fn c_function(name: &str, scaled: &ScaledMap, before: &str) -> String {
+    let bits = scaled.request.word.bits();
+    let map = &scaled.request.map;
+    let (head, word) = c_head(name, scaled);
+    let x = match map.from {
+        0 => format!("    {word} x = input;\n"),
+        from => format!("    {word} x = ({word})(({word})input - ({word}){from});\n"),
+    };
+    let number = |number: u64| format!("UINT{bits}_C({number})");
+    let body = match &scaled.form {
+        Form::Table(values) => {
+            let list = list(values);
+            format!("    static const {word} values[] = {{ {list} }};\n{x}    return values[x];")
+        }
+        form => format!("{x}    return ({word})({});", sum(map, form, "x", &number)),
+    };
+    format!("/* {} */\n{before}{head}\n{{\n{body}\n}}\n", told(scaled).join("\n   "))
+}
+
+fn rust_function(name: &str, scaled: &ScaledMap, before: &str) -> String {
+    let bits = scaled.request.word.bits();
+    let map = &scaled.request.map;
+    let signed = map.from < 0;
+    let (word, input) = (format!("u{bits}"), if signed { format!("i{bits}") } else { format!("u{bits}") });
+    let cast = if signed { format!("(input as {word})") } else { "input".to_owned() };
+    let low = if signed { format!("{}_{input} as {word}", map.from) } else { map.from.to_string() };
+    let (x, called) = match map.from {
+        0 => (String::new(), "input"),
+        _ => (format!("    let x = {cast}.wrapping_sub({low});\n"), "x"),
+    };
+    let number = |number: u64| number.to_string();
+    let body = match &scaled.form {
+        Form::Table(values) => format!(
+            "    const VALUES: [{word}; {}] = [{}];\n{x}    VALUES[{called} as usize]",
+            values.len(),
+            list(values)
+        ),
+        form => format!("{x}    {}", sum(map, form, called, &number)),
+    };
+    let comment = told(scaled).iter().map(|line| format!("/// {line}\n")).collect::<String>();
+    format!("{comment}{before}fn {name}(input: {input}) -> {word} {{\n{body}\n}}\n")
 }
 
 /// The arithmetic in one line, as it reads in either language; `x` is the input less the lowest.

@@ -76,7 +76,7 @@ pub fn budget(spec: &SignalSpec<'_>) -> Result<Budget> {
 }
 
 /// The budget without a look for anything better.
-pub(super) fn drawn_up(spec: &SignalSpec<'_>, options: SearchOptions) -> Result<Budget> {
+pub(crate) fn drawn_up(spec: &SignalSpec<'_>, options: SearchOptions) -> Result<Budget> {
     let derivation = derive_with(&spec.on, &spec.target, options)?;
     let load = spec.load.as_ref();
     let setting = &derivation.best.setting;

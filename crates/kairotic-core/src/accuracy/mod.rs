@@ -31,6 +31,7 @@ mod population;
 mod totals;
 mod update;
 
+pub(crate) use self::budget::drawn_up;
 pub use self::budget::{Budget, Improvement, SpecChange, budget};
 pub use self::clock_errors::Statement;
 pub use self::contribution::{Contribution, ErrorSource, Nature, Reach};

@@ -3,6 +3,7 @@
 use crate::load::LoadKind;
 use std::collections::BTreeMap;
 
+use super::choices::period_of;
 use super::{Asked, Board, Placed, Signal, TimerOutput};
 use crate::clock::oscillator;
 use crate::error::Error;
@@ -11,8 +12,8 @@ use crate::part::check::{PartProblem, Path};
 use crate::quantity::{Deviation, Time};
 use crate::target::{Active, Aim, Span};
 
-/// Everything that does not fit together, with its place: names that are nowhere, two signals in one place, spans that
-/// no frame holds, requirements that mean nothing.
+/// Everything that does not fit together, with its place: names that are nowhere, spans that no frame holds, requirements
+/// that mean nothing. Signals that are in each other's way are [`clashes`].
 pub fn problems(board: &Board, part: &Part) -> Vec<PartProblem> {
     let mut check = BoardCheck { board, part, found: Vec::new() };
     let root = Path::default();
@@ -20,12 +21,24 @@ pub fn problems(board: &Board, part: &Part) -> Vec<PartProblem> {
     check.names(&root.key("signal"), board.signals.iter().map(|signal| signal.name.as_str()));
     check.complements(&root.key("signal"));
     check.clock(&root.key("clock"));
-    let mut taken: BTreeMap<TimerOutput, usize> = BTreeMap::new();
     for (index, signal) in board.signals.iter().enumerate() {
         let path = root.key("signal").index(index);
         check.signal(&path, signal);
+        if let Err(error) = signal.place.output(part) {
+            check.error(&path.key(check.wrong_key(signal)), &error);
+        }
+    }
+    check.found
+}
+
+/// Signals whose own places are in each other's way: two in one, and two periods of one timer.
+pub fn clashes(board: &Board, part: &Part) -> Vec<PartProblem> {
+    let mut check = BoardCheck { board, part, found: Vec::new() };
+    let mut taken: BTreeMap<TimerOutput, usize> = BTreeMap::new();
+    for (index, signal) in board.signals.iter().enumerate() {
+        let path = Path::default().key("signal").index(index);
         check.pin(&path, signal, board.signals.get(..index).unwrap_or_default());
-        if let Some(place) = check.place(&path, signal) {
+        if let Ok(Some(place)) = signal.place.output(part) {
             check.shared(&path, signal, &place, &taken);
             taken.entry(place).or_insert(index);
         }
@@ -177,17 +190,13 @@ impl BoardCheck<'_> {
         }
     }
 
-    /// The timer and channel that a signal means, where they exist.
-    fn place(&mut self, path: &Path, signal: &Signal) -> Option<TimerOutput> {
-        signal.place.output(self.part).unwrap_or_else(|error| {
-            let wrong_timer = signal.place.on.as_ref().is_some_and(|on| {
-                let named = Placed { on: Some(on.clone()), pin: None };
-                named.output(self.part).is_err()
-            });
-            let key = if wrong_timer || signal.place.pin.is_none() { "on" } else { "pin" };
-            self.error(&path.key(key), &error);
-            None
-        })
+    /// Which key of a place is wrong that means no output.
+    fn wrong_key(&self, signal: &Signal) -> &'static str {
+        let wrong_timer = signal.place.on.as_ref().is_some_and(|on| {
+            let named = Placed { on: Some(on.clone()), pin: None };
+            named.output(self.part).is_err()
+        });
+        if wrong_timer || signal.place.pin.is_none() { "on" } else { "pin" }
     }
 
     /// Signals that cannot both have what they want.
@@ -207,7 +216,8 @@ impl BoardCheck<'_> {
                 let label = channel.as_deref().unwrap_or_default();
                 return Some(format!("{timer}/{label} has the signal `{}` already", other.name));
             }
-            let differs = other.aim != signal.aim;
+            // What is no period is told of where it stands.
+            let differs = period_of(other.aim).ok()? != period_of(signal.aim).ok()?;
             differs.then(|| {
                 format!("{timer} has one period for all its channels, and `{}` wants another", other.name)
             })

@@ -28,19 +28,26 @@
 //! # Ok::<(), kairotic_core::Error>(())
 //! ```
 
+mod assign;
 mod check;
+mod choices;
 mod clock;
+mod levels;
 mod outcome;
 mod place;
 mod plan;
+mod review;
 mod spec;
 
-pub use self::check::problems;
+pub use self::check::{clashes, problems};
+pub use self::choices::Placement;
 pub use self::clock::BoardClock;
+pub use self::levels::PlannedLevels;
 pub use self::outcome::{Outcome, outcome};
-pub use self::place::{place, signal_on};
+pub use self::place::{Layout, layout, place, signal_on};
 pub use self::plan::{BoardPlan, PlannedSignal, plan};
-pub use self::spec::spec;
+pub use self::review::{BoardReview, ReviewedSignal, SignalReview, review};
+pub use self::spec::{spec, spec_in};
 
 use crate::error::{Error, Result};
 use crate::load::{Load, LoadKind};
@@ -165,6 +172,7 @@ impl Board {
             min_steps: signal.needs.steps.unwrap_or(0),
             channel: None,
             mode: None,
+            counter: None,
         })
     }
 }

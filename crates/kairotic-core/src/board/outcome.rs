@@ -93,7 +93,8 @@ fn enough_steps(part: &Part, target: &Target, clock: SurveyClock, needed: u64) -
     if u128::from(needed) > 1_u128 << (widest + FINER).min(127) {
         return Ok(None);
     }
-    let target = Target { min_steps: needed, asks: Vec::new(), ..target.clone() };
+    let free = Target { channel: None, counter: None, ..target.clone() };
+    let target = Target { min_steps: needed, asks: Vec::new(), ..free };
     let found = survey(part, &SurveyRequest { target, clock, dither: false })?;
     let mut rows = found.rows;
     rows.retain(|row| row.choice.steps() >= needed && row.choice.fit.within);

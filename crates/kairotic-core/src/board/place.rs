@@ -1,19 +1,23 @@
-//! Where the signals of a board come out: as the board says, and wherever it fits for the others.
+//! Where the signals of a board come out: as the board says, and of all ways that this leaves open the first in which
+//! nothing is in the way of anything else.
 
 use std::collections::BTreeMap;
 
-use super::{Board, Placed, Signal, TimerOutput};
-use crate::error::{Error, Result};
-use crate::part::{Part, PinOutput, Pinout};
-use crate::quantity::{Frequency, Tolerance};
-use crate::survey::{SortBy, SurveyClock, SurveyRequest, SurveyRow, sort, survey};
-use crate::target::Aim;
+use super::assign::{Assigned, Choice, assign, smallest_conflict};
+use super::choices::{Placement, Places, counters, period_of};
+use super::{Board, Placed, TimerOutput};
+use crate::error::{ConflictingSignal, Error, PlacementConflict, Result};
+use crate::part::{Part, Pinout, Remap, TimerUse};
+use crate::search::counter_for;
+use crate::target::{CounterSetting, Target};
 
-/// A timer and one of its channels, taken by a signal.
-#[derive(Debug, Clone, PartialEq, Eq)]
-struct TakenChannel {
-    output: TimerOutput,
-    aim: Aim,
+/// Where all signals of a board come out, in their order, and how their counters count.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Layout {
+    /// The places.
+    pub places: Vec<Placement>,
+    /// For signals that share a counter for which each would choose another setting alone: the one for all of them.
+    pub(super) counters: Vec<Option<CounterSetting>>,
 }
 
 impl Placed {
@@ -22,10 +26,10 @@ impl Placed {
         self.on.is_none() && self.pin.is_none()
     }
 
-    /// The timer and channel that it means; `None` where it says nothing.
+    /// The timer and channel that it means; `None` where it says nothing, or its pin carries several outputs.
     ///
     /// # Errors
-    /// Names that the part does not have; a pin that carries several outputs, or not the one that is named.
+    /// Names that the part does not have; a pin that does not carry the output that is named.
     pub fn output(&self, part: &Part) -> Result<Option<TimerOutput>> {
         let named = self.on.as_ref();
         if let Some(TimerOutput { timer, channel }) = named {
@@ -48,90 +52,277 @@ impl Placed {
                 let known = here.map(|output| output.pin.as_str());
                 Err(Error::unknown("pin", pin, &format!("{}/{timer}/{channel}", part.name), known))
             }
+            _ if free => Ok(None),
             _ => {
-                let PinOutput { timer, channel, .. } = part.output_on(pin, timer)?;
-                Ok(Some(TimerOutput { timer, channel: Some(channel) }))
+                let outputs = part.outputs_on(pin, timer)?;
+                let [output] = outputs.as_slice() else { return Ok(None) };
+                let (timer, channel) = (output.timer.clone(), Some(output.channel.clone()));
+                Ok(Some(TimerOutput { timer, channel }))
             }
         }
     }
 }
 
-/// The timer and channel of a signal. Signals that may come out anywhere are given, in their order, the timer whose
-/// setting is best and that no other signal keeps at another frequency.
+impl Placed {
+    /// The place that it settles by itself; `None` where it leaves anything open, or means what is not there.
+    pub(super) fn settled(&self, part: &Part) -> Option<Placement> {
+        let TimerOutput { timer, channel } = self.output(part).ok().flatten()?;
+        Some(Placement { timer, base: None, channel: channel?, pin: self.pin.clone(), complement: None })
+    }
+}
+
+/// The place of one signal: its own where it names timer and channel, whatever the others do, else the one that it has
+/// among all of them.
 ///
 /// # Errors
-/// [`Error::UnknownName`] for a name that the board or the part does not have; [`Error::NoPlace`].
+/// As [`layout`].
 pub fn place(board: &Board, part: &Part, name: &str) -> Result<TimerOutput> {
     let wanted = board.signal(name)?;
-    let mut taken = Vec::new();
-    for signal in &board.signals {
-        if let Some(output) = signal.place.output(part)? {
-            if signal == wanted {
-                return Ok(output);
-            }
-            taken.push(TakenChannel { output, aim: signal.aim });
-        }
+    wanted.place.output(part)?;
+    if let Some(Placement { timer, channel, .. }) = wanted.place.settled(part) {
+        return Ok(TimerOutput { timer, channel: Some(channel) });
     }
-    for signal in board.signals.iter().filter(|signal| signal.place.is_open()) {
-        let found = anywhere(board, part, signal, &taken)?;
-        if signal == wanted {
-            return Ok(found.output);
-        }
-        taken.push(found);
-    }
-    Err(Error::NoPlace { signal: name.to_owned() })
+    let (places, signals) = (layout(board, part)?.places, board.signals.iter());
+    let (_, place) =
+        signals.zip(places).find(|(signal, _)| *signal == wanted).ok_or_else(|| no_place(name))?;
+    Ok(TimerOutput { timer: place.timer, channel: Some(place.channel) })
 }
 
 /// The first signal of a board that comes out of a timer.
 ///
 /// # Errors
-/// As [`place`].
+/// As [`layout`].
 pub fn signal_on<'b>(board: &'b Board, part: &Part, timer: &str) -> Result<Option<&'b str>> {
-    for signal in &board.signals {
-        if place(board, part, &signal.name)?.timer == timer {
-            return Ok(Some(&signal.name));
-        }
-    }
-    Ok(None)
+    let places = layout(board, part)?.places;
+    let mut signals = board.signals.iter().zip(places);
+    Ok(signals.find(|(_, place)| place.timer == timer).map(|(signal, _)| signal.name.as_str()))
 }
 
-fn anywhere(board: &Board, part: &Part, signal: &Signal, taken: &[TakenChannel]) -> Result<TakenChannel> {
-    for row in &rows(board, part, signal)? {
-        for name in &row.timers {
-            let here: Vec<&TakenChannel> = taken.iter().filter(|taken| taken.output.timer == *name).collect();
-            let shares = here.iter().all(|taken| taken.aim == signal.aim && taken.output.channel.is_some());
-            let labels = row.timer.block.channels.iter().map(|channel| &channel.label);
-            let free = labels
-                .into_iter()
-                .find(|label| !here.iter().any(|taken| taken.output.channel.as_ref() == Some(*label)));
-            if let Some(channel) = free.filter(|_| shares) {
-                let output = TimerOutput { timer: name.clone(), channel: Some(channel.clone()) };
-                return Ok(TakenChannel { output, aim: signal.aim });
+/// Where all signals of a board come out. Of all ways the first is taken in the order of the signals and of the places that
+/// suit each, the best first.
+///
+/// # Errors
+/// Names that the part does not have; [`Error::NoPlace`] for a signal that fits nowhere; [`Error::NoPlacement`] for signals
+/// that cannot stand together, and [`Error::PlacementUndecided`] where that was not settled.
+pub fn layout(board: &Board, part: &Part) -> Result<Layout> {
+    let places = Places::of(board, part);
+    let mut candidates = Vec::new();
+    for signal in &board.signals {
+        candidates.push(places.choices(signal, &signal.place)?);
+    }
+    let all: Vec<usize> = (0..board.signals.len()).collect();
+    let mut puzzle = Puzzle::of(board, part)?;
+    let choices = puzzle.choices(&candidates)?;
+    let chosen = match assign(&choices, &all, |group| puzzle.go_together(&candidates, group)) {
+        Assigned::All(chosen) => chosen,
+        Assigned::Undecided => return Err(Error::PlacementUndecided),
+        Assigned::Never => return Err(puzzle.conflict(&places, &candidates, &choices, &all)?),
+    };
+    let chosen = candidates.iter().zip(chosen).filter_map(|(places, one)| places.get(one).cloned());
+    let placed: Vec<Placement> = chosen.collect();
+    let mut settled = vec![None; placed.len()];
+    for group in puzzle.sharing(&placed)? {
+        let counter = counter_for(&puzzle.signals(&placed, &group)?)?;
+        for signal in group {
+            if let Some(own) = settled.get_mut(signal) {
+                own.clone_from(&counter);
             }
         }
     }
-    Err(Error::NoPlace { signal: signal.name.clone() })
+    Ok(Layout { places: placed, counters: settled })
 }
 
-/// What each timer makes of a signal from the clock that it has on this board, best first.
-fn rows(board: &Board, part: &Part, signal: &Signal) -> Result<Vec<SurveyRow>> {
-    let target = board.target(signal)?;
-    let surveyed = |clock| survey(part, &SurveyRequest { target: target.clone(), clock, dither: false });
-    // Each bus may have its own clock: each clock is surveyed once, for the timers on it.
-    let mut by_clock: BTreeMap<Option<Frequency>, Vec<&str>> = BTreeMap::new();
-    for timer in &part.timers {
-        let (clock, _) = board.clock.of(part, &timer.name)?;
-        by_clock.entry(clock.map(|clock| clock.nominal)).or_default().push(&timer.name);
+fn no_place(name: &str) -> Error {
+    Error::NoPlace { signal: name.to_owned() }
+}
+
+/// What places have in common, each thing as a number.
+struct Puzzle<'b> {
+    board: &'b Board,
+    part: &'b Part,
+    things: BTreeMap<String, usize>,
+    /// The periods that signals want, each once.
+    periods: Vec<usize>,
+    /// Whether signals in their places go together, as far as that was looked at.
+    known: BTreeMap<Vec<(usize, usize)>, bool>,
+}
+
+impl<'b> Puzzle<'b> {
+    fn of(board: &'b Board, part: &'b Part) -> Result<Self> {
+        let mut distinct = Vec::new();
+        let mut periods = Vec::new();
+        for signal in &board.signals {
+            let period = period_of(signal.aim)?;
+            let known = distinct.iter().position(|known| *known == period);
+            periods.push(known.unwrap_or(distinct.len()));
+            if known.is_none() {
+                distinct.push(period);
+            }
+        }
+        Ok(Self { board, part, things: BTreeMap::new(), periods, known: BTreeMap::new() })
     }
-    let deviation = board.clock.deviation(part)?;
-    let mut rows = Vec::new();
-    for (clock, timers) in by_clock {
-        let given = |nominal| SurveyClock::Given(Tolerance { nominal, deviation });
-        for mut row in surveyed(clock.map_or(SurveyClock::Default, given))?.rows {
-            row.timers.retain(|timer| timers.contains(&timer.as_str()));
-            rows.push(row);
+
+    fn thing(&mut self, name: String) -> usize {
+        let next = self.things.len();
+        *self.things.entry(name).or_insert(next)
+    }
+
+    /// The places as what they take and share.
+    fn choices(&mut self, candidates: &[Vec<Placement>]) -> Result<Vec<Vec<Choice>>> {
+        let mut all = Vec::new();
+        for (signal, places) in candidates.iter().enumerate() {
+            all.push(places.iter().map(|place| self.choice(signal, place)).collect::<Result<Vec<_>>>()?);
+        }
+        Ok(all)
+    }
+
+    fn choice(&mut self, signal: usize, place: &Placement) -> Result<Choice> {
+        let dead_time = self.board.signals.get(signal).and_then(|signal| signal.dead_time);
+        let Placement { timer, channel, pin, complement, .. } = place;
+        let mut choice = Choice::default();
+        choice.takes.push(self.thing(format!("output {timer}/{channel}")));
+        for pin in pin.iter().chain(complement) {
+            choice.takes.push(self.thing(format!("pin {}", pin.to_ascii_uppercase())));
+        }
+        let period = self.periods.get(signal).copied().unwrap_or(0);
+        for counter in self.counters(place)? {
+            choice.agrees.push((self.thing(counter), period));
+        }
+        if let Some(dead_time) = dead_time {
+            let wanted = self.thing(format!("dead time {dead_time}"));
+            choice.agrees.push((self.thing(format!("dead time of {timer}")), wanted));
+        }
+        Ok(choice)
+    }
+
+    /// What a place's counter is known by.
+    fn counters(&self, place: &Placement) -> Result<Vec<String>> {
+        let view = self.part.timer(&place.timer, place.base.as_deref())?;
+        let own = std::iter::once(format!("counter of {}", place.timer));
+        Ok(counters(&view).into_iter().chain(own).collect())
+    }
+
+    /// Whether signals that share a counter can.
+    fn go_together(&mut self, candidates: &[Vec<Placement>], group: &[(usize, usize)]) -> bool {
+        if let Some(known) = self.known.get(group) {
+            return *known;
+        }
+        let place =
+            |(signal, place): &(usize, usize)| Some((*signal, candidates.get(*signal)?.get(*place)?.clone()));
+        let placed: Vec<(usize, Placement)> = group.iter().filter_map(place).collect();
+        let signals = placed.iter().map(|(signal, place)| self.signal(*signal, place));
+        let fits = self.have_route(placed.iter().map(|(_, place)| place))
+            && signals.collect::<Result<Vec<_>>>().is_ok_and(|signals| counter_for(&signals).is_ok());
+        self.known.insert(group.to_vec(), fits);
+        fits
+    }
+
+    /// Whether one value of the field that moves all channels of a timer puts each on its pin, for every timer that has such.
+    fn have_route<'p>(&self, places: impl Iterator<Item = &'p Placement> + Clone) -> bool {
+        let remaps = self.part.pinout.iter().flat_map(|pinout| &pinout.remaps);
+        remaps.into_iter().all(|Remap { timer, routes, .. }| {
+            routes.iter().any(|route| {
+                let on = |label: &str, pin: &Option<String>| {
+                    pin.as_ref().is_none_or(|pin| route.pins.get(label) == Some(pin))
+                };
+                let mut here = places.clone().filter(|place| place.timer == *timer);
+                here.all(|place| {
+                    on(&place.channel, &place.pin) && on(&format!("{}n", place.channel), &place.complement)
+                })
+            })
+        })
+    }
+
+    fn signal(&self, signal: usize, place: &Placement) -> Result<(TimerUse<'b>, Target)> {
+        let signal = self.board.signals.get(signal).ok_or_else(|| no_place(""))?;
+        let (clock, _) = self.board.clock.of(self.part, &place.timer)?;
+        let on = TimerUse { clock, base: place.base.clone(), ..TimerUse::of(self.part, &place.timer) };
+        Ok((on, Target { channel: Some(place.channel.clone()), ..self.board.target(signal)? }.begun()))
+    }
+
+    fn signals(&self, placed: &[Placement], group: &[usize]) -> Result<Vec<(TimerUse<'b>, Target)>> {
+        let of = |signal: &usize| placed.get(*signal).map(|place| self.signal(*signal, place));
+        group.iter().filter_map(of).collect()
+    }
+
+    /// The signals that share a counter, where several do.
+    fn sharing(&self, placed: &[Placement]) -> Result<Vec<Vec<usize>>> {
+        let mut groups: Vec<(Vec<String>, Vec<usize>)> = Vec::new();
+        for (signal, place) in placed.iter().enumerate() {
+            let (mut fields, mut signals) = (self.counters(place)?, vec![signal]);
+            // What it has in common with several groups makes one of them.
+            let (same, others) = groups
+                .into_iter()
+                .partition(|(known, _): &(Vec<String>, _)| known.iter().any(|field| fields.contains(field)));
+            groups = others;
+            for (known, members) in same {
+                fields.extend(known);
+                signals.extend(members);
+            }
+            signals.sort_unstable();
+            groups.push((fields, signals));
+        }
+        let mut groups: Vec<Vec<usize>> =
+            groups.into_iter().map(|(_, signals)| signals).filter(|signals| signals.len() > 1).collect();
+        groups.sort_unstable();
+        Ok(groups)
+    }
+
+    /// Where a signal would come out if it could be anywhere in `open`, and all others could be placed then.
+    fn freed(
+        &mut self,
+        candidates: &[Vec<Placement>],
+        signal: usize,
+        open: &[Placement],
+        all: &[usize],
+    ) -> Result<Option<String>> {
+        let mut freed = candidates.to_vec();
+        if let Some(own) = freed.get_mut(signal) {
+            *own = open.to_vec();
+        }
+        self.known.clear();
+        let choices = self.choices(&freed)?;
+        let found = assign(&choices, all, |group| self.go_together(&freed, group));
+        self.known.clear();
+        let Assigned::All(chosen) = found else { return Ok(None) };
+        Ok(chosen.get(signal).and_then(|one| open.get(*one)).map(Placement::told))
+    }
+
+    /// Why not all signals can be placed: a smallest set of them that cannot, and what would free them.
+    fn conflict(
+        &mut self,
+        places: &Places<'b>,
+        candidates: &[Vec<Placement>],
+        choices: &[Vec<Choice>],
+        all: &[usize],
+    ) -> Result<Error> {
+        let found = smallest_conflict(choices, all, |group| self.go_together(candidates, group));
+        let Some(conflict) = found else { return Ok(Error::PlacementUndecided) };
+        let mut signals = Vec::new();
+        for place in conflict {
+            let Some(signal) = self.board.signals.get(place) else { continue };
+            let own = candidates.get(place).map(Vec::as_slice).unwrap_or_default();
+            let mut told: Vec<String> = Vec::new();
+            for choice in own {
+                let choice = choice.told();
+                if !told.contains(&choice) {
+                    told.push(choice);
+                }
+            }
+            let mut instead = None;
+            // A pin that is given stays, if it can.
+            let pin = Placed { on: None, pin: signal.place.pin.clone() };
+            for freer in [pin, Placed::default()] {
+                if instead.is_none() && freer != signal.place {
+                    let open = places.choices(signal, &freer).unwrap_or_default();
+                    instead = self.freed(candidates, place, &open, all)?;
+                }
+            }
+            signals.push(ConflictingSignal { name: signal.name.clone(), choices: told, instead });
+        }
+        match signals.as_slice() {
+            [alone] if alone.choices.is_empty() => Ok(no_place(&alone.name)),
+            _ => Ok(Error::NoPlacement(Box::new(PlacementConflict { signals }))),
         }
     }
-    sort(&mut rows, SortBy::Score);
-    Ok(rows)
 }

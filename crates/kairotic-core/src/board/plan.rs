@@ -3,7 +3,8 @@
 
 use serde::Serialize;
 
-use super::{Board, spec};
+use super::levels::{PlannedLevels, levels};
+use super::{Board, Layout, layout, spec_in};
 use crate::clock::Arrangement;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, Part};
@@ -11,10 +12,13 @@ use crate::program::pins;
 use crate::program::{Program, ProgramRequest, TimerPlan, program};
 use crate::search::{Derivation, derive};
 use crate::setting::{RegisterPlan, Setting};
+use crate::signal::SignalSpec;
 
 /// A board as it is built.
 #[derive(Debug, Clone)]
 pub struct BoardPlan {
+    /// Where the signals come out.
+    pub layout: Layout,
     /// The timers that are used, each with the channels of all its signals.
     pub timers: Vec<TimerPlan>,
     /// The signals, in the order of the board.
@@ -38,24 +42,31 @@ pub struct PlannedSignal {
     pub limits: [u64; 2],
     /// The compare value that keeps the pin at rest; none where no value does.
     pub off: Option<u64>,
+    /// Its load's levels, where it has a load whose levels can be set.
+    pub levels: Option<PlannedLevels>,
 }
 
-/// The plan of a board. `part` is the board's, with everything that its family file says.
+/// The plan of a board. `part` is the board's, with everything that its family file says. Signals of which no active time
+/// is asked begin inactive.
 ///
 /// # Errors
-/// As [`spec()`] and [`derive()`]; [`Error::TimeBasesDiffer`] for signals of one timer whose best settings have another
-/// period or division; as [`program()`].
+/// As [`layout()`], [`spec_in()`], [`derive()`] and [`program()`].
 pub fn plan(board: &Board, part: &Part) -> Result<BoardPlan> {
+    planned_in(board, part, layout(board, part)?)
+}
+
+/// The same where the places of all signals are known.
+pub(super) fn planned_in(board: &Board, part: &Part, layout: Layout) -> Result<BoardPlan> {
     let (mut timers, mut signals, mut buses) =
         (Vec::<TimerPlan>::new(), Vec::new(), Vec::<Arrangement>::new());
-    for signal in &board.signals {
-        let (spec, way) = spec(board, signal, part)?;
-        let derivation = derive(&spec.on, &spec.target)?;
+    for (signal, placed) in board.signals.iter().zip(&layout.places) {
+        let (spec, way) = spec_in(board, signal, part, &layout)?;
+        let derivation = derive(&spec.on, &spec.target.clone().begun())?;
         let name = &derivation.timer.name;
         let place = match timers.iter().position(|plan| plan.timer.name == *name) {
             Some(place) => {
                 if let Some(plan) = timers.get_mut(place) {
-                    join(plan, &derivation.best.setting, &signal.name)?;
+                    join(plan, &derivation.best.setting)?;
                 }
                 place
             }
@@ -64,10 +75,14 @@ pub fn plan(board: &Board, part: &Part) -> Result<BoardPlan> {
                 timers.len() - 1
             }
         };
-        let planned = planned(&signal.name, place, &derivation)?;
+        let planned = planned(&spec, place, &derivation)?;
         if let Some(plan) = timers.get_mut(place) {
-            let given = signal.place.pin.clone();
+            // Which of several pins a channel that the board names is on, it has to say itself.
+            let open = signal.place.on.as_ref().is_none_or(|on| on.channel.is_none());
+            let given = signal.place.pin.clone().or_else(|| placed.pin.clone().filter(|_| open));
             plan.pins.extend(given.map(|pin| (planned.channel.clone(), pin)));
+            let complement = placed.complement.clone().filter(|_| open);
+            plan.pins.extend(complement.map(|pin| (format!("{}n", planned.channel), pin)));
             // Where a channel has one pin only, it is on that.
             let output = pins::pin_of(part, plan, &planned.channel)?;
             plan.pins.extend(output.map(|output| (planned.channel.clone(), output.pin)));
@@ -77,24 +92,22 @@ pub fn plan(board: &Board, part: &Part) -> Result<BoardPlan> {
     }
     let clock = board.clock.route(buses);
     let program = program(&ProgramRequest { part, clock, timers: timers.clone() })?;
-    Ok(BoardPlan { timers, signals, program })
+    Ok(BoardPlan { layout, timers, signals, program })
 }
 
-/// Adds the channels of another signal to a timer that has one already.
-fn join(plan: &mut TimerPlan, setting: &Setting, signal: &str) -> Result<()> {
-    let base = |plan: &RegisterPlan| (plan.mode.clone(), plan.dividers.clone(), plan.top, plan.dead_time);
+/// Adds the channels of another signal to a timer that has one already. Both count alike: the layout sees to it.
+fn join(plan: &mut TimerPlan, setting: &Setting) -> Result<()> {
     let own = &plan.setting.plan;
-    if base(own) != base(&setting.plan) {
-        return Err(Error::TimeBasesDiffer { timer: plan.timer.path(), signal: signal.to_owned() });
-    }
     let mut channels = own.channels.clone();
     channels.extend(setting.plan.channels.iter().cloned());
-    let joined = RegisterPlan { channels, ..own.clone() };
+    let dead_time = own.dead_time.or(setting.plan.dead_time);
+    let joined = RegisterPlan { channels, dead_time, ..own.clone() };
     plan.setting = Setting::evaluate(&plan.timer, plan.setting.clock, joined)?;
     Ok(())
 }
 
-fn planned(name: &str, timer: usize, derivation: &Derivation) -> Result<PlannedSignal> {
+fn planned(spec: &SignalSpec<'_>, timer: usize, derivation: &Derivation) -> Result<PlannedSignal> {
+    let name = spec.name.as_str();
     let Derivation { timer: on, best, .. } = derivation;
     let plan = &best.setting.plan;
     let mode = on.mode(&plan.mode)?;
@@ -118,5 +131,9 @@ fn planned(name: &str, timer: usize, derivation: &Derivation) -> Result<PlannedS
         compare: planned.compare,
         limits: [limits[0].min(limits[1]), limits[0].max(limits[1])],
         off: ends[0].filter(fits),
+        levels: match (&spec.load, &best.fit.span) {
+            (Some(load), Some(span)) => levels(&load.kind, span)?,
+            _ => None,
+        },
     })
 }

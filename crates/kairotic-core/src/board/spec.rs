@@ -1,14 +1,15 @@
 //! A signal of a board as it is planned: placed, clocked and with what its load makes of it.
 
-use super::{Asked, Board, Signal, TimerOutput, place};
+use super::{Asked, Board, Layout, Placement, Signal, layout};
 use crate::clock::Arrangement;
-use crate::error::Result;
+use crate::error::{Error, Result};
 use crate::part::{Part, TimerUse};
 use crate::signal::{Conditions, SignalSpec};
-use crate::target::Target;
+use crate::target::{CounterSetting, Target};
 
 /// The signal of a board as it is planned, and how the clock gets to its timer where the system clock was given. `part`
-/// is the board's, with pins and clock tree.
+/// is the board's, with pins and clock tree. One that names its timer and channel has them even where other signals fit
+/// nowhere.
 ///
 /// # Errors
 /// A signal that fits nowhere; a clock that is not legal; a level that the load does not have.
@@ -17,16 +18,45 @@ pub fn spec<'p>(
     signal: &Signal,
     part: &'p Part,
 ) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
-    let TimerOutput { timer, channel } = place(board, part, &signal.name)?;
-    let (clock, way) = board.clock.of(part, &timer)?;
-    let target = Target { channel, ..board.target(signal)? };
+    let all = layout(board, part).and_then(|layout| spec_in(board, signal, part, &layout));
+    match (all, signal.place.settled(part)) {
+        (Ok(found), _) => Ok(found),
+        (Err(_), Some(place)) => placed(board, signal, part, (&place, None)),
+        (Err(error), None) => Err(error),
+    }
+}
+
+/// The same where the places of all signals are known.
+///
+/// # Errors
+/// As [`spec`].
+pub fn spec_in<'p>(
+    board: &Board,
+    signal: &Signal,
+    part: &'p Part,
+    layout: &Layout,
+) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
+    let at = board.signals.iter().position(|one| one == signal);
+    let here = at.and_then(|at| layout.places.get(at).zip(layout.counters.get(at)));
+    let (place, counter) = here.ok_or_else(|| Error::NoPlace { signal: signal.name.clone() })?;
+    placed(board, signal, part, (place, counter.clone()))
+}
+
+fn placed<'p>(
+    board: &Board,
+    signal: &Signal,
+    part: &'p Part,
+    (place, counter): (&Placement, Option<CounterSetting>),
+) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
+    let (clock, way) = board.clock.of(part, &place.timer)?;
+    let target = Target { channel: Some(place.channel.clone()), counter, ..board.target(signal)? };
     let level = match signal.asked {
         Some(Asked::Level(level)) => Some(level),
         _ => None,
     };
     let spec = SignalSpec {
         name: signal.name.clone(),
-        on: TimerUse { clock, ..TimerUse::of(part, timer) },
+        on: TimerUse { clock, base: place.base.clone(), ..TimerUse::of(part, &place.timer) },
         target,
         level,
         load: board.load_of(signal).cloned(),

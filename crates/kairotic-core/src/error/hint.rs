@@ -72,9 +72,9 @@ impl Error {
             Self::Assignment { .. } => "for example PSC=39, CR1=0x80 or CTRLA.PRESCALER=0b011".to_owned(),
             Self::RegisterMissing { needed, why } => format!("add {needed}=VALUE: {why}"),
             Self::NoAddresses { .. } => "give the registers by name".to_owned(),
-            Self::TimeBasesDiffer { .. } => {
-                "put it on another timer, or give the signals of this one the same span".to_owned()
-            }
+            Self::TimeBasesDiffer { .. } => "put one of them on another timer".to_owned(),
+            Self::NoPlacement(conflict) => conflict.hint(),
+            Self::PlacementUndecided => "give some of the signals a place with `on`".to_owned(),
             Self::FieldWrittenTwice { .. } => "put the signals on other timers".to_owned(),
             Self::NoRemap { timer, .. } => format!("take pins of one row of the pins of {timer}"),
             Self::RegisterTwice { name, .. } => format!("give {name} once"),

@@ -13,9 +13,11 @@ use std::fmt;
 mod hint;
 mod nearest;
 mod no_mode;
+mod placement;
 mod unreachable;
 
 pub use self::no_mode::NoModeReason;
+pub use self::placement::{ConflictingSignal, PlacementConflict};
 pub use self::unreachable::{ModeReach, Unreachable};
 use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, QuantityError, Range, Time};
 
@@ -124,13 +126,13 @@ pub enum Error {
         /// The timer.
         timer: String,
     },
-    /// Signals of one timer whose best settings do not go together.
-    #[error("{signal} wants another period or division of {timer} than the signals before it")]
+    /// Signals of one counter for which it has no period and division.
+    #[error("the counter of {timer} has no mode, period and division for {signals} together")]
     TimeBasesDiffer {
         /// The timer.
         timer: String,
-        /// The signal.
-        signal: String,
+        /// Their outputs.
+        signals: String,
     },
     /// A field that two timers of a program want to be different.
     #[error("{field} has to be {first} and {second} at once, for {of}")]
@@ -269,6 +271,12 @@ pub enum Error {
         /// The signal.
         signal: String,
     },
+    /// Signals of a board that cannot all be placed.
+    #[error("{0}")]
+    NoPlacement(Box<PlacementConflict>),
+    /// A board of which it was not settled whether its signals can all be placed.
+    #[error("whether all signals can be placed was not settled: there are too many ways to try")]
+    PlacementUndecided,
     /// A budget of a target that has no pulse.
     #[error("{timer} makes no pulse here that could be off")]
     NoSignal {

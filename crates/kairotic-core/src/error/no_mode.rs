@@ -32,6 +32,8 @@ pub enum NoModeReason {
         /// From the shortest to the longest that it has, where they fit.
         limits: Option<Range<Time>>,
     },
+    /// Other signals settle how the counter counts, and this timer does not count like that.
+    CounterSettled,
     /// The mode is not one of the timer's.
     Gone,
 }
@@ -43,6 +45,7 @@ impl NoModeReason {
             Self::NoStartOffset => "leave the phase away, or choose a timer with a start offset".to_owned(),
             Self::SquareOnly => "ask for a duty of 50 %, or another mode".to_owned(),
             Self::ChannelsTaken => "name other channels, or leave the mode open".to_owned(),
+            Self::CounterSettled => "give this signal a counter of its own".to_owned(),
             Self::NoChannelForSpan | Self::Gone => "choose another mode".to_owned(),
             Self::NothingInWindow => "widen the window, or give another clock".to_owned(),
             Self::UnknownBits { known } => format!("modes: {}", known.join(", ")),
@@ -65,6 +68,7 @@ impl fmt::Display for NoModeReason {
             Self::NothingInWindow => "no division and top make a frequency in the window",
             Self::UnknownBits { .. } => "the mode bits given belong to none that makes pulses",
             Self::TickOutOfReach { tick, .. } => return write!(f, "a tick of {tick} is out of reach"),
+            Self::CounterSettled => "the other signals of its counter need one that it does not have",
             Self::Gone => "it is not one of the timer's",
         })
     }

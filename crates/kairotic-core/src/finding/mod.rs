@@ -29,6 +29,7 @@ mod remedy;
 mod tests;
 
 pub use self::cause_undecided::Explanation;
+pub use self::code_differs::CodeChange;
 pub use self::counter_overflows::Overflow;
 pub use self::few_steps_in_span::Place;
 pub use self::outside_tolerance::Made;
@@ -152,6 +153,7 @@ macro_rules! registry {
 registry! {
     audible_frequency::AudibleFrequency,
     below_the_floor::BelowTheFloor,
+    board_file_wrong::BoardFileWrong,
     bus_clock_suspected::BusClockSuspected,
     catalogue_unsure::CatalogueUnsure,
     cause_undecided::CauseUndecided,
@@ -159,6 +161,7 @@ registry! {
     clock_drifts::ClockDrifts,
     clock_error_above_need::ClockErrorAboveNeed,
     clock_off::ClockOff,
+    code_differs::CodeDiffers,
     compare_past_top::ComparePastTop,
     counter_overflows::CounterOverflows,
     divider_off_by_one::DividerOffByOne,
@@ -175,13 +178,17 @@ registry! {
     line_does_not_fit::LineDoesNotFit,
     map_overflow::MapOverflow,
     outside_tolerance::OutsideTolerance,
+    program_incomplete::ProgramIncomplete,
     pulse_outside_load::PulseOutsideLoad,
     pulse_under_half_step::PulseUnderHalfStep,
     pulses_wrong::PulsesWrong,
+    requirement_missed::RequirementMissed,
     reversal_without_pause::ReversalWithoutPause,
     rounded_step_drifts::RoundedStepDrifts,
     settings_left_out::SettingsLeftOut,
     signal_missing::SignalMissing,
+    signal_not_made::SignalNotMade,
+    signals_not_placed::SignalsNotPlaced,
     single_period::SinglePeriod,
     speed_step_too_coarse::SpeedStepTooCoarse,
     spike_at_zero::SpikeAtZero,

@@ -156,6 +156,27 @@ pub enum Remedy {
     BetterRecorder,
     /// Another signal of the same clock in the capture, or a clock whose tolerance is stated closer.
     SecondSignal,
+    /// Correct the board file.
+    CorrectBoardFile,
+    /// Make the code again.
+    MakeCodeAgain,
+    /// Take a change of the code into the board file first.
+    TakeIntoBoard,
+    /// Write a function that the code calls.
+    SupplyFunction(String),
+    /// Look at what takes most of what is allowed.
+    LookAtBudget,
+    /// What was proposed for an error.
+    Instead(String),
+    /// Leave the place of a signal open.
+    LeavePlaceOpen {
+        /// The signal.
+        signal: String,
+        /// Where it would come out.
+        place: String,
+    },
+    /// Leave a signal out, let several have one frequency, or take a larger part.
+    SeparateSignals,
 }
 
 impl fmt::Display for Remedy {
@@ -211,6 +232,11 @@ impl fmt::Display for Remedy {
             Self::SampleFaster(Some(rate)) => {
                 return write!(f, "{} or more samples a second", rate.rounded(3));
             }
+            Self::SupplyFunction(function) => return write!(f, "write {function}()"),
+            Self::Instead(instead) => return f.write_str(&instead.replace('\n', "; or ")),
+            Self::LeavePlaceOpen { signal, place } => {
+                return write!(f, "leave the place of `{signal}` open: it would be {place}");
+            }
             Self::SmallerTop => "a smaller top may leave room for it",
             Self::HoldPin => "disconnect the output from the timer and hold the pin at its level",
             Self::FinerSteps => "a faster clock, a finer timer, or a lower frequency",
@@ -260,6 +286,13 @@ impl fmt::Display for Remedy {
             Self::BetterRecorder => "a recorder with a better clock",
             Self::SecondSignal => {
                 "another signal of the same clock in the same capture, or a clock whose tolerance is stated closer"
+            }
+            Self::CorrectBoardFile => "docs/board-files.md describes each key",
+            Self::MakeCodeAgain => "make the code again",
+            Self::TakeIntoBoard => "take the change into the board file",
+            Self::LookAtBudget => "its budget says what takes most of it",
+            Self::SeparateSignals => {
+                "leave one of them out, give them one frequency, or take a part with more timers"
             }
         };
         f.write_str(words)

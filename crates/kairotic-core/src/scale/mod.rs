@@ -16,6 +16,7 @@ mod curve;
 mod far;
 mod form;
 mod halves;
+mod levels;
 mod line;
 mod naive;
 mod points;
@@ -27,6 +28,7 @@ mod tests;
 
 pub use self::curve::{curve, table};
 pub use self::form::Form;
+pub use self::levels::{LevelCompares, compares_of_levels};
 pub use self::naive::{Naive, NaiveWay, findings, naive};
 pub use self::points::{MapPoint, OutputStep, ends_of_levels, output_step, points, read_back, realised_of};
 pub use self::search::{MapRequest, Proof, ScaledMap, scale};

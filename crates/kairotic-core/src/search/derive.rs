@@ -18,7 +18,7 @@ use crate::quantity::{Frequency, Rational, Tolerance};
 use crate::setting::active::Wanted;
 use crate::setting::divider::Dividers;
 use crate::setting::{ClockError, Setting};
-use crate::target::{Aim, Target};
+use crate::target::{Aim, CounterSetting, Target};
 
 /// How settings are searched.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -95,6 +95,23 @@ pub(crate) fn leading(
     })
 }
 
+/// The settings that a search keeps, the best first, as far as their counters go.
+pub(super) fn counters(on: &TimerUse<'_>, target: &Target) -> Result<Vec<CounterSetting>> {
+    let target = target.clone().checked()?;
+    on.first_that_works(|timer| {
+        let options = SearchOptions::default();
+        let searched = Searched::of(&timer, Request { on, target: &target, options })?;
+        searched.leading()?;
+        let scale = 1_i128 << searched.search.dividers.fraction_bits;
+        let counter = |candidate: &Candidate| {
+            let mode = timer.block.modes.get(candidate.mode)?.name.clone();
+            let divider = Rational::new(candidate.scaled.into(), scale)?;
+            Some(CounterSetting { mode, divider, top: candidate.top })
+        };
+        Ok(searched.found.iter().filter_map(counter).collect())
+    })
+}
+
 /// What is searched for on one view of a timer.
 #[derive(Clone, Copy)]
 struct Request<'r> {
@@ -125,11 +142,15 @@ impl<'t> Searched<'t> {
             frames.push(frame(timer, target, given.nominal, *index, mode, channels)?);
         }
         let search = search(timer, request, given.nominal)?;
-        let found = search.run(&frames);
+        let found = match &target.counter {
+            Some(counter) => settled(timer, &search, &frames, counter),
+            None => search.run(&frames),
+        };
         let listed: Vec<&Mode> = modes.iter().map(|(_, mode, _)| *mode).collect();
         let reached = found.as_ref().is_ok_and(|found| found.first().is_some_and(|best| best.within));
         // A frequency so far away that the search cannot count with it is out of reach too, and that says more.
         if !reached
+            && target.counter.is_none()
             && !matches!(target.aim, Aim::Window(_))
             && let Some(reason) = reach::unreachable(timer, &listed, given.nominal, wanted)?
         {
@@ -166,6 +187,9 @@ impl<'t> Searched<'t> {
             for (index, mode, channels) in &self.modes {
                 let target = self.request.target;
                 let frame = frame(self.timer, target, self.given.nominal, *index, mode, channels)?;
+                if self.request.target.counter.is_some() {
+                    continue;
+                }
                 let found = first(&self.search.run(&[frame])?)?;
                 let better =
                     |one: &RankedSetting| best.as_ref().is_none_or(|best| one.fit.score > best.fit.score);
@@ -174,6 +198,26 @@ impl<'t> Searched<'t> {
         }
         Ok(best.map(|choice| choice.setting))
     }
+}
+
+/// The one candidate that a settled counter leaves; none where the timer does not count like that.
+fn settled(
+    timer: &Timer,
+    search: &Search,
+    frames: &[Frame<'_>],
+    counter: &CounterSetting,
+) -> Result<Vec<Candidate>> {
+    let scale = Rational::new(1 << search.dividers.fraction_bits, 1).or_overflow("divider")?;
+    let scaled = counter.divider.times(scale).or_overflow("divider")?;
+    let scaled = u64::try_from(scaled.ceiling()).ok().or_overflow("divider")?;
+    let frame = frames.iter().find(|frame| frame.mode.name == counter.mode);
+    let here = frame.zip(search.dividers.exactly(scaled));
+    let (frame, division) = here.ok_or_else(|| no_mode(timer, NoModeReason::CounterSettled))?;
+    let judged = match search.window {
+        Some(_) => search.inside(frame, division, counter.top)?,
+        None => search.judge(frame, division, counter.top)?,
+    };
+    Ok(vec![judged])
 }
 
 fn derive_on(owned: Timer, request: Request<'_>) -> Result<Derivation> {

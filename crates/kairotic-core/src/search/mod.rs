@@ -29,6 +29,7 @@ mod reach;
 mod reasons;
 mod shortlist;
 mod time_base;
+mod together;
 
 pub(crate) use self::closest::{Closest, Goal, Near, RelativeError};
 pub(crate) use self::derive::leading;
@@ -38,3 +39,4 @@ pub use self::fit::{Fit, FitOf, RankedSetting, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::time_base::{TickSetting, TimeBase, TimeBaseRequest, derive_time_base};
+pub(crate) use self::together::counter_for;

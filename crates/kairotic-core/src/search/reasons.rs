@@ -68,6 +68,9 @@ pub(crate) fn because(
             target.within.told()
         );
     }
+    if target.counter.is_some() {
+        return "one period and division for all signals of the counter".to_owned();
+    }
     match prefer {
         Some(Prefer::Exact) => return "the smallest error, as preferred".to_owned(),
         Some(Prefer::Fine) => return "the most steps within the tolerance, as preferred".to_owned(),

@@ -44,6 +44,19 @@ pub enum Need {
 }
 
 impl Need {
+    /// The key that board files have for it.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Frequency => "frequency",
+            Self::Pulse => "pulse",
+            Self::Level => "level",
+            Self::Steps => "steps",
+            Self::Step => "step",
+            Self::Jitter => "jitter",
+            Self::Clock => "clock",
+        }
+    }
+
     /// The words that outputs use.
     pub const fn words(self) -> &'static str {
         match self {

@@ -44,6 +44,20 @@ pub struct Target {
     /// A mode's name, or an alignment, to insist on.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub mode: Option<String>,
+    /// How the counter counts, where other signals of the same counter settle that.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub counter: Option<CounterSetting>,
+}
+
+/// How a counter counts: what all signals that it makes have in common.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct CounterSetting {
+    /// The mode's name.
+    pub mode: String,
+    /// Source clocks in a tick.
+    pub divider: Rational,
+    /// The top.
+    pub top: u64,
 }
 
 impl Target {
@@ -69,6 +83,7 @@ impl Target {
             min_steps: 0,
             channel: None,
             mode: None,
+            counter: None,
         }
     }
 
@@ -93,6 +108,12 @@ impl Target {
     fn active(mut self, active: Active) -> Self {
         self.asks.push(Ask { channel: None, active, start: None });
         self
+    }
+
+    /// The same with an inactive signal where none is asked for: what a pin does until something else is set.
+    #[must_use]
+    pub fn begun(self) -> Self {
+        if self.asks.is_empty() { self.duty(Duty::ZERO) } else { self }
     }
 
     /// Checks that the numbers make sense together.

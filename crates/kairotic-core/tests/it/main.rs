@@ -18,6 +18,7 @@ mod known_clocks;
 mod needs;
 mod oracle;
 mod pins;
+mod placements;
 mod program;
 mod reaches;
 mod request;

@@ -33,7 +33,7 @@ mod words;
 pub use self::schema::schema;
 use kairotic_core::board::{self, Board, BoardClock};
 use kairotic_core::part::Part;
-use kairotic_core::part::check::{Path, Step};
+use kairotic_core::part::check::{PartProblem, Path, Step};
 use kairotic_core::quantity::{Deviation, Dimension, Duty, Quantity, Range, Rational};
 use kairotic_core::{Error, Result as CoreResult};
 
@@ -55,6 +55,27 @@ const CLOCK: [&str; 9] =
 /// # Errors
 /// [`FileError`] with the problems found, in the order of the lines.
 pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) -> Result<Board, FileError> {
+    read_with(source, part, |board, part| {
+        [board::problems(board, part), board::clashes(board, part)].concat()
+    })
+}
+
+/// The same for a file whose signals may be in each other's way: whoever reads it looks for that.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_clashing<'p>(
+    source: &Source,
+    part: impl Fn(&str) -> CoreResult<&'p Part>,
+) -> Result<Board, FileError> {
+    read_with(source, part, board::problems)
+}
+
+fn read_with<'p>(
+    source: &Source,
+    part: impl Fn(&str) -> CoreResult<&'p Part>,
+    look: impl Fn(&Board, &Part) -> Vec<PartProblem>,
+) -> Result<Board, FileError> {
     let text = Text::of(source)?;
     let raw: RawBoard = text.parse()?;
     let mut problems = Problems::default();
@@ -95,7 +116,7 @@ pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) ->
     }
     let board = Board { part: name.unwrap_or_default(), clock, loads, signals };
     if let Some(part) = &found {
-        for problem in board::problems(&board, part) {
+        for problem in look(&board, part) {
             let path = original(&problem.path, &places);
             if !problems.is_wrong_near(&path) {
                 problems.report(&path, problem.message);

@@ -1,36 +1,40 @@
 //! The header: what the firmware is promised, and the numbers of the plan.
 
-use kairotic_core::board::PlannedSignal;
+use kairotic_core::board::{PlannedLevels, PlannedSignal};
 use kairotic_core::part::UpdatePoint;
 use kairotic_core::program::{Action, CompareUpdate, TimerPlan};
 use kairotic_core::setting::Setting;
 
 use super::Named;
 use super::c_write::CWriter;
+use super::code::{CodeText, EmittedFrom};
 
 /// The header's text.
-pub(super) fn header(named: &Named<'_>) -> String {
+pub(super) fn header(named: &Named<'_>) -> CodeText {
     let macros = named.board.to_uppercase();
-    let mut c = CWriter { macros: &macros, text: String::new() };
-    c.comment("", &named.origin());
+    let mut c = CWriter { macros: &macros, code: CodeText::default() };
     c.line(format!("#ifndef {macros}_H\n#define {macros}_H\n\n#include <stdint.h>\n"));
     let part = &named.request.board.part;
-    for (signal, name) in named.request.plan.signals.iter().zip(&named.signals) {
+    for (place, (signal, name)) in named.request.plan.signals.iter().zip(&named.signals).enumerate() {
+        c.code.from = EmittedFrom::Signal(place);
         if let Some(plan) = named.request.plan.timers.get(signal.timer) {
             numbers(&mut c, part, plan, signal, &name.to_uppercase());
         }
     }
+    c.code.from = EmittedFrom::Board;
     lines(&mut c, named);
     supplied(&mut c, named);
     c.comment("", &start_told(named));
     c.line(format!("void {}_start(void);\n", named.board));
     stop(&mut c, named);
     let updates = named.signals.iter().zip(&named.updates);
-    for ((name, update), signal) in updates.zip(&named.request.plan.signals) {
+    for (place, ((name, update), signal)) in updates.zip(&named.request.plan.signals).enumerate() {
+        c.code.from = EmittedFrom::Signal(place);
         set(&mut c, name, update.as_ref(), signal);
     }
+    c.code.from = EmittedFrom::Board;
     c.line(format!("#endif /* {macros}_H */"));
-    c.text
+    c.code
 }
 
 /// The numbers of one signal.
@@ -50,6 +54,13 @@ fn numbers(c: &mut CWriter<'_>, part: &str, plan: &TimerPlan, signal: &PlannedSi
         c.line(format!("#define {name}_COMPARE {compare}UL"));
         c.line(format!("#define {name}_COMPARE_LOWEST {lowest}UL"));
         c.line(format!("#define {name}_COMPARE_HIGHEST {highest}UL"));
+    }
+    if let Some(levels) = &signal.levels {
+        let PlannedLevels { unit, per_unit, lowest, highest, .. } = levels;
+        c.comment("", &[format!("Levels are in {}.", part_of_unit(unit, *per_unit))]);
+        c.line(format!("#define {name}_LEVELS_PER_UNIT {per_unit}"));
+        c.line(format!("#define {name}_LEVEL_LOWEST ({lowest})"));
+        c.line(format!("#define {name}_LEVEL_HIGHEST {highest}"));
     }
     c.line("");
 }
@@ -137,6 +148,29 @@ fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: 
         ],
     );
     c.line(format!("void {name}_set_compare({} compare);\n", word(update.largest)));
+    if let Some(levels) = &signal.levels {
+        let PlannedLevels { unit, per_unit, lowest, highest, rests_at_zero, .. } = levels;
+        let mut told = vec![format!(
+            "Sets {} in {}, from {lowest} to {highest}; one outside is taken to the nearer end.",
+            signal.name,
+            part_of_unit(unit, *per_unit)
+        )];
+        if *rests_at_zero && signal.off.is_some() {
+            told.push("At 0 the output is constantly inactive.".to_owned());
+        }
+        c.comment("", &told);
+        c.line(format!("void {name}_set(int16_t level);\n"));
+    }
+}
+
+/// What a number of levels counts.
+pub(super) fn part_of_unit(unit: &str, per_unit: u32) -> String {
+    match per_unit {
+        1 => format!("1 {unit}"),
+        10 => format!("0.1 {unit}"),
+        100 => format!("0.01 {unit}"),
+        _ => format!("1/{per_unit} {unit}"),
+    }
 }
 
 /// The type that holds numbers up to one.

@@ -1,22 +1,24 @@
 //! The source: the steps of the program, and new compare values.
 
-use kairotic_core::board::PlannedSignal;
+use kairotic_core::board::{PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
-use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
+use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, RegisterWrite};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::Written;
 
 use super::c_header::word;
 use super::c_write::{CWriter, number};
+use super::code::{CodeText, EmittedFrom};
 use super::identifiers::identifier;
 use super::{EmitError, Named};
+use crate::map_code::{self, Language};
 
 /// The source's text.
-pub(super) fn source(named: &Named<'_>) -> Result<String, EmitError> {
+pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
     let macros = named.board.to_uppercase();
-    let mut c = CWriter { macros: &macros, text: String::new() };
-    c.comment("", &named.origin());
-    c.line(format!("#include \"{}.h\"\n", named.board));
+    let mut c = CWriter { macros: &macros, code: CodeText::default() };
+    c.line(format!("#include <limits.h>\n\n#include \"{}.h\"\n", named.board));
+    assumed(&mut c, named);
     c.comment("", &["All accesses go through these two; a test may put others in their place.".to_owned()]);
     c.line(format!("#ifndef {macros}_WRITE"));
     c.line(format!(
@@ -44,12 +46,41 @@ pub(super) fn source(named: &Named<'_>) -> Result<String, EmitError> {
     }
     c.line(format!("void {}_start(void)\n{{", named.board));
     for step in &named.request.plan.program.steps {
+        c.code.from = named.origin_of(step);
         statement(&mut c, named, step)?;
     }
+    c.code.from = EmittedFrom::Board;
     c.line("}\n");
     setters(&mut c, named)?;
     stop(&mut c, named)?;
-    Ok(c.text)
+    Ok(c.code)
+}
+
+/// What the code takes for granted, so that it does not compile where that is not so.
+fn assumed(c: &mut CWriter<'_>, named: &Named<'_>) {
+    let (board, macros) = (&named.board, c.macros);
+    let registers = named.request.plan.program.steps.iter().filter_map(|step| match &step.action {
+        Action::Write(write) => write.register.address,
+        Action::Until { register, .. } => register.address,
+        _ => None,
+    });
+    let bytes = if registers.max().unwrap_or(0) > 0xFFFF { 4 } else { 2 };
+    c.comment(
+        "",
+        &[format!("Taken for granted: bytes of eight bits, and pointers of {bytes} bytes or more.")],
+    );
+    c.line(format!("typedef char {board}_assert_bytes[(CHAR_BIT == 8) ? 1 : -1];"));
+    c.line(format!("typedef char {board}_assert_pointers[(sizeof(uintptr_t) >= {bytes}U) ? 1 : -1];\n"));
+    let clock = &named.request.board.clock;
+    let system = clock.system.or(clock.frequency).map(|clock| clock.nominal.value());
+    if let Some(hz) = system.filter(|hz| hz.is_whole()).map(Rational::floor) {
+        c.code.from = EmittedFrom::Clock;
+        let told = format!("A build that states its clock as {macros}_CLOCK_HZ is held to the plan's.");
+        c.comment("", &[told]);
+        c.line(format!("#if defined({macros}_CLOCK_HZ) && {macros}_CLOCK_HZ != {hz}UL"));
+        c.line(format!("#error \"the plan is for a clock of {hz} Hz\"\n#endif\n"));
+        c.code.from = EmittedFrom::Board;
+    }
 }
 
 /// One step.
@@ -114,8 +145,9 @@ fn prefixed(register: &str, name: &str) -> String {
 /// New compare values.
 fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
     let signals = named.request.plan.signals.iter().zip(&named.signals).zip(&named.updates);
-    for ((signal, name), update) in signals {
+    for (place, ((signal, name), update)) in signals.enumerate() {
         let Some(update) = update else { continue };
+        c.code.from = EmittedFrom::Signal(place);
         let upper = name.to_uppercase();
         let (word, most) = (word(update.largest), update.largest);
         c.line(format!("static void {name}_put({word} compare)\n{{"));
@@ -129,8 +161,33 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
             c.line(format!("    if (compare > {upper}_COMPARE_HIGHEST) {{\n        compare = {upper}_COMPARE_HIGHEST;\n    }}"));
         }
         c.line(format!("    {name}_put(compare);\n}}\n"));
+        if let Some(levels) = &signal.levels {
+            set(c, name, signal, levels, word);
+        }
     }
     Ok(())
+}
+
+/// A level in the load's unit.
+fn set(c: &mut CWriter<'_>, name: &str, signal: &PlannedSignal, levels: &PlannedLevels, word: &str) {
+    let map = &levels.scaled;
+    c.line(map_code::inner_function(Language::C, &format!("{name}_compare_of"), map));
+    let (upper, bits) = (name.to_uppercase(), map.request.word.bits());
+    let sign = if levels.lowest < 0 { "" } else { "u" };
+    c.line(format!("void {name}_set(int16_t level)\n{{"));
+    c.line(format!(
+        "    if (level < {upper}_LEVEL_LOWEST) {{\n        level = {upper}_LEVEL_LOWEST;\n    }}"
+    ));
+    c.line(format!(
+        "    if (level > {upper}_LEVEL_HIGHEST) {{\n        level = {upper}_LEVEL_HIGHEST;\n    }}"
+    ));
+    let put = format!("{name}_put(({word}){name}_compare_of(({sign}int{bits}_t)level));");
+    match signal.off.filter(|_| levels.rests_at_zero) {
+        Some(off) => c.line(format!(
+            "    if (level == 0) {{\n        {name}_put({off}U);\n    }} else {{\n        {put}\n    }}\n}}\n"
+        )),
+        None => c.line(format!("    {put}\n}}\n")),
+    }
 }
 
 /// The writes of one compare value.
@@ -171,6 +228,7 @@ fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result
 
 /// All signals at rest.
 fn stop(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
+    c.code.from = EmittedFrom::Board;
     c.line(format!("void {}_stop(void)\n{{", named.board));
     let signals = named.request.plan.signals.iter().zip(&named.signals).zip(&named.updates);
     for ((signal, name), update) in signals {
@@ -204,6 +262,19 @@ impl Named<'_> {
 
     fn supplied(&self, function: &str) -> String {
         format!("{}_{function}", self.board)
+    }
+
+    /// What of the board a step is made of.
+    fn origin_of(&self, step: &ProgramStep) -> EmittedFrom {
+        let plan = self.request.plan;
+        let of = |signal: &PlannedSignal| {
+            plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
+        };
+        match (step.phase, plan.signals.iter().position(of)) {
+            (Phase::Clock, _) => EmittedFrom::Clock,
+            (_, Some(signal)) => EmittedFrom::Signal(signal),
+            (_, None) => EmittedFrom::Board,
+        }
     }
 
     /// Whether a step waits for a time.

@@ -3,20 +3,20 @@
 use kairotic_core::part::largest;
 use kairotic_core::program::RegisterPlace;
 
+use super::code::CodeText;
 use super::{EmitError, harmless};
 
 /// C that is being written.
 pub(super) struct CWriter<'a> {
     /// The upper-case name that macros begin with.
     pub(super) macros: &'a str,
-    pub(super) text: String,
+    pub(super) code: CodeText,
 }
 
 impl CWriter<'_> {
     /// A line.
     pub(super) fn line(&mut self, text: impl AsRef<str>) {
-        self.text.push_str(text.as_ref());
-        self.text.push('\n');
+        self.code.line(text);
     }
 
     /// A comment of several lines.

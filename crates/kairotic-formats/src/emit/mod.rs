@@ -5,14 +5,18 @@
 mod c_header;
 mod c_source;
 mod c_write;
+mod code;
+mod drift;
 mod identifiers;
 
 use kairotic_core::board::{Board, BoardPlan, Signal};
 use kairotic_core::load::Kind;
 use kairotic_core::part::Part;
 use kairotic_core::program::{CompareUpdate, compare_update};
-use sha2::{Digest, Sha256};
 
+use self::code::{CommentMarks, digest};
+pub use self::code::{EmittedFile, EmittedFrom};
+pub use self::drift::{Drift, EmittedHead, drift, head_of};
 use self::identifiers::{identifier, identifiers};
 
 /// What code is made of.
@@ -47,15 +51,6 @@ pub struct Emitted {
     pub fixed: Vec<String>,
     /// The signals whose drive has a second line that the code does not drive.
     pub one_sided: Vec<String>,
-}
-
-/// A file that was made.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct EmittedFile {
-    /// Its name, without a folder.
-    pub name: String,
-    /// What stands in it.
-    pub text: String,
 }
 
 /// Why no code can be made.
@@ -104,16 +99,45 @@ struct Named<'a> {
     updates: Vec<Option<CompareUpdate>>,
 }
 
-/// A header and a source in C.
+/// What code is made as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum EmitForm {
+    /// C99: a header and a source.
+    C,
+}
+
+impl EmitForm {
+    /// All of them.
+    pub const ALL: &[Self] = &[Self::C];
+
+    /// The word for it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::C => "c",
+        }
+    }
+}
+
+/// How a comment of C stands over several lines.
+const C_COMMENT: CommentMarks = ["/* ", "   ", " */"];
+
+/// Code of a board, in each of several forms.
 ///
 /// # Errors
 /// Names that make no identifiers, registers without address, and parts at the end of a bus.
-pub fn c(request: EmitRequest<'_>) -> Result<Emitted, EmitError> {
+pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, EmitError> {
     let named = Named::of(request)?;
-    let files = vec![
-        EmittedFile { name: format!("{}.h", named.board), text: c_header::header(&named) },
-        EmittedFile { name: format!("{}.c", named.board), text: c_source::source(&named)? },
-    ];
+    let mut files = Vec::new();
+    for form in forms {
+        match form {
+            EmitForm::C => {
+                let header = c_header::header(&named);
+                files.push(header.file(&named, format!("{}.h", named.board), C_COMMENT));
+                let source = c_source::source(&named)?;
+                files.push(source.file(&named, format!("{}.c", named.board), C_COMMENT));
+            }
+        }
+    }
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
     let (fixed, one_sided) = (fixed.collect(), named.one_sided());
@@ -147,21 +171,18 @@ impl<'a> Named<'a> {
         board.signals.iter().filter(reverses).map(|signal| signal.name.clone()).collect()
     }
 
-    /// What every file begins with, a line each.
-    fn origin(&self) -> Vec<String> {
+    /// What every file begins with, a line each. The digests tell a change of the board from one of the code.
+    fn origin(&self, code: &str) -> Vec<String> {
         let EmitRequest { file, text, line, version, .. } = self.request;
-        let digest: String = Sha256::digest(text).iter().take(8).map(|byte| format!("{byte:02x}")).collect();
         vec![
-            format!("Made by Kairotic {version} from {} (SHA-256 {digest}...).", harmless(file)),
+            format!("Made by Kairotic {version} from {} (SHA-256 {}...).", harmless(file), digest(text)),
             format!("Again by: {}", harmless(line)),
-            "What is changed here by hand is lost then.".to_owned(),
+            format!(
+                "What is changed here by hand is lost then. All that follows: SHA-256 {}...",
+                digest(code.as_bytes())
+            ),
         ]
     }
-}
-
-/// Whether a text was made by this module, whatever became of it since.
-pub fn is_emitted(text: &[u8]) -> bool {
-    text.starts_with(b"/* Made by Kairotic ")
 }
 
 /// A text that ends no comment.

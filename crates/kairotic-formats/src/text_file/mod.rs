@@ -20,6 +20,21 @@ pub struct Source {
     pub bytes: Vec<u8>,
 }
 
+/// A place in a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct TextPlace {
+    /// Line, counted from 1.
+    pub line: usize,
+    /// Column in characters, counted from 1.
+    pub column: usize,
+}
+
+/// Where the value at a path stands in a file, or the last one on the way to it that is there.
+pub fn place_of(source: &Source, path: &Path) -> TextPlace {
+    let problem = Text::of(source).map_or_else(|problem| problem, |text| text.problem(path, String::new()));
+    TextPlace { line: problem.line, column: problem.column }
+}
+
 /// A file that has been read as text.
 pub(crate) struct Text<'s> {
     file: &'s str,

@@ -10,7 +10,7 @@ use kairotic_core::part::Access;
 use kairotic_core::program::{Action, RegisterPlace};
 use kairotic_core::setting::Written;
 use kairotic_formats::board_file;
-use kairotic_formats::emit::{EmitError, EmitRequest, Emitted, c};
+use kairotic_formats::emit::{EmitError, EmitForm, EmitRequest, Emitted, emit};
 use kairotic_formats::text_file::Source;
 use tempfile::tempdir;
 
@@ -27,7 +27,7 @@ fn planned(text: &str) -> (Board, BoardPlan) {
 
 fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
     let (board, plan) = planned(text);
-    let made = c(EmitRequest {
+    let request = EmitRequest {
         board: &board,
         plan: &plan,
         part: part(&board.part),
@@ -36,7 +36,8 @@ fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
         text: text.as_bytes(),
         line: "kairotic emit dome.toml --to . --as c",
         version: "0.0.0",
-    })?;
+    };
+    let made = emit(request, &[EmitForm::C])?;
     Ok((plan, made))
 }
 
@@ -152,6 +153,47 @@ fn compare_values_are_taken_to_their_limits() {
     assert_eq!(seen, [to(3000), to(2880), to(6720), format!("W 32 40000034 {:x}", 96_000)]);
 }
 
+/// The compare values that a call for every level of a signal writes.
+fn levels(signal: &str, range: std::ops::RangeInclusive<i64>) -> Vec<(i64, u64)> {
+    let (low, high) = (range.start(), range.end());
+    let calls =
+        format!("for (int level = {low}; level <= {high}; level++) dome_{signal}_set((int16_t)level);");
+    let (_, seen) = run(DOME, &calls);
+    let written = seen.iter().map(|line| u64::from_str_radix(line.rsplit(' ').next().unwrap(), 16).unwrap());
+    range.zip(written).collect()
+}
+
+/// Each level's exact compare value, from the load's data sheet: the code is never more than a step off, and not at the ends.
+#[test]
+fn levels_become_compare_values_over_their_whole_range() {
+    let off = |found: u64, numerator: i64, denominator: i64| {
+        let found = i64::try_from(found).unwrap();
+        ((found * denominator - numerator).abs(), denominator)
+    };
+    // 900 us to 2100 us over 120 degrees, of 3.2 ticks a microsecond; whoever asks for more gets the end.
+    for (level, found) in levels("shutter", -3..=12_003) {
+        let level = level.clamp(0, 12_000);
+        let (error, step) = off(found, 2880 * 12_000 + 3840 * level, 12_000);
+        assert!(error <= step, "{level}: {found}");
+    }
+    // 1.5 ms at rest, and half a millisecond either way.
+    for (level, found) in levels("dome", -10_000..=10_000) {
+        let (error, step) = off(found, 4800 * 10_000 + 1600 * level, 10_000);
+        assert!(error <= step, "{level}: {found}");
+    }
+    // 14 % to 9 V of 24 V, of 5000 ticks; off at rest.
+    for (level, found) in levels("vent", 0..=10_000) {
+        let (error, step) =
+            if level == 0 { off(found, 0, 1) } else { off(found, 700 * 10_000 + 1175 * level, 10_000) };
+        assert!(error <= if level == 0 { 0 } else { step }, "{level}: {found}");
+    }
+    // 12 V at 18 ohm are 8 W.
+    assert!(levels("dew_heater", 0..=8000).iter().all(|(level, found)| *found == 8 * *level as u64));
+    // The eye's law: half as bright is 18.4 % of the light, 3 % of the way is on its straight part.
+    let lamp = levels("flat_field", 0..=100);
+    assert_eq!([lamp[0].1, lamp[3].1, lamp[50].1, lamp[100].1], [0, 319, 17_682, 96_000]);
+}
+
 #[test]
 fn at_rest_all_compare_values_are_those_of_a_constant_output() {
     let (_, seen) = run(DOME, "dome_stop();");
@@ -260,13 +302,17 @@ const BOARDS: &[(&str, &str, &[&str])] = &[
     ("msp430g2553", "ta0/1", &[]),
 ];
 
+/// A servo, which has levels of both signs.
+const ARM: &str =
+    "[[load]]\nname = \"arm\"\nkind = \"servo\"\nspan = \"900us..2100us\"\ntravel = \"-60deg..60deg\"\n";
+
 /// The host's compiler always; that of the processor where it is installed, which the continuous integration sees to.
 #[test]
 fn the_code_of_every_part_compiles_without_a_warning() {
     for (name, on, cross) in BOARDS {
         let clock = part(name).clocks.values().next().unwrap().default;
         let board = format!(
-            "schema = 1\npart = \"{name}\"\n[clock]\nfrequency = \"{clock}\"\n[[signal]]\nname = \"int\"\non = \"{on}\"\nfreq = \"250Hz\"\nduty = \"35%\"\n"
+            "schema = 1\npart = \"{name}\"\n[clock]\nfrequency = \"{clock}\"\n{ARM}[[signal]]\nname = \"int\"\non = \"{on}\"\nfreq = \"250Hz\"\nload = \"arm\"\nat = \"50deg\"\n"
         );
         let (plan, made) = emitted(&board, "dome").unwrap();
         let [lowest, highest] = plan.signals[0].limits;

@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
+use kairotic_formats::emit::EmitForm;
 
 /// The arguments of `emit`.
 ///
@@ -18,26 +19,26 @@ pub struct EmitArgs {
     /// The folder that the files go to; it is made where it is missing, and other files in it are left alone
     #[arg(long, value_name = "FOLDER")]
     pub to: PathBuf,
-    /// The language
-    #[arg(long = "as", value_enum, value_name = "LANGUAGE", default_value_t = EmitLanguage::C)]
-    pub language: EmitLanguage,
+    /// What it is made as; several with commas between them
+    #[arg(long = "as", value_enum, value_name = "FORM", value_delimiter = ',', default_value = "c")]
+    pub forms: Vec<EmitAs>,
     /// Overwrite files that were not made by this command
     #[arg(long)]
     pub force: bool,
 }
 
-/// The languages that code is made in.
+/// What code is made as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub enum EmitLanguage {
+pub enum EmitAs {
     /// C99, a header and a source
     C,
 }
 
-impl EmitLanguage {
-    /// The word that the option takes.
-    pub const fn word(self) -> &'static str {
+impl EmitAs {
+    /// The form that is meant.
+    pub const fn form(self) -> EmitForm {
         match self {
-            Self::C => "c",
+            Self::C => EmitForm::C,
         }
     }
 }

@@ -3,6 +3,7 @@
 pub mod board;
 pub mod budget;
 pub mod capture;
+pub mod check;
 pub mod clock;
 mod command;
 mod conditions;
@@ -84,6 +85,8 @@ commands! {
         "What a recorder saw: frequency, pulse and jitter with their uncertainty, alone or against a plan";
     Emit(emit::EmitArgs) "emit":
         "Code from a board file: everything from reset to moving pins, and a function for each signal";
+    Check(check::CheckArgs) "check":
+        "Board files as a whole, and the code made from them: for every commit";
     Demo(demo::DemoArgs) "demo":
         "A short tour: the signals of an observatory dome's controller";
     Completions(print::CompletionsArgs) "completions":
@@ -115,6 +118,8 @@ pub enum Format {
     Json,
     Csv,
     Markdown,
+    Sarif,
+    Junit,
 }
 
 /// When text is coloured.

@@ -12,7 +12,7 @@ use serde_json::value::RawValue;
 use crate::arguments::demo::DemoArgs;
 use crate::arguments::{Cli, Common, Format};
 use crate::fault::{Fault, Result};
-use crate::format::envelope;
+use crate::format::{envelope, of_files_only};
 use crate::part_library::PartLibrary;
 
 /// One stop of the tour.
@@ -123,6 +123,7 @@ pub(super) fn run(
         Format::Text => Ok(told(&stops, "", "\n\n")),
         Format::Markdown => Ok(told(&stops, "# The controller of an observatory dome\n\n", "\n")),
         Format::Csv => Ok(rows(&stops)),
+        Format::Sarif | Format::Junit => Err(of_files_only(common.format)),
         Format::Json => {
             let stops = stops.iter().map(|(TourStop { why, line }, output)| {
                 let answer = RawValue::from_string(output.trim_end().to_owned())?;

@@ -1,41 +1,59 @@
 //! `emit`: code from a board file.
 
+use std::ffi::OsStr;
 use std::fs;
 use std::io::Write as _;
 use std::path::Path;
 
-use kairotic_core::board;
-use kairotic_formats::emit::{self, EmitRequest};
+use kairotic_core::board::{self, Board, BoardPlan};
+use kairotic_formats::emit::{EmitForm, EmitRequest, Emitted, emit, head_of};
 
 use crate::arguments::board::open;
-use crate::arguments::emit::{EmitArgs, EmitLanguage};
+use crate::arguments::emit::EmitArgs;
 use crate::atomic_file::Destination;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
 use crate::report::emit::EmitReport;
 
-pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
-    let EmitArgs { board: file, to, language, force } = arguments;
-    let board = open(file, catalogue)?;
-    let part = catalogue.whole_part(&board.part)?;
-    let plan = board::plan(&board, part)?;
-    let told = |path: &Path| path.display().to_string();
-    let line = format!("kairotic emit {} --to {} --as {}", told(file), told(to), language.word());
-    let stem = file.file_stem().map(|stem| stem.to_string_lossy().into_owned()).unwrap_or_default();
+/// The command line that makes code again.
+pub(super) fn line(file: &Path, to: &Path, forms: &[EmitForm]) -> String {
+    let forms: Vec<&str> = forms.iter().map(|form| form.word()).collect();
+    format!("kairotic emit {} --to {} --as {}", file.display(), to.display(), forms.join(","))
+}
+
+/// Code of a board that was planned, from a file.
+pub(super) fn made(
+    file: &Path,
+    (board, plan): (&Board, &BoardPlan),
+    forms: &[EmitForm],
+    line: &str,
+    catalogue: &PartLibrary,
+) -> Result<Emitted> {
+    let name =
+        |part: Option<&OsStr>| part.map(|part| part.to_string_lossy().into_owned()).unwrap_or_default();
     let request = EmitRequest {
-        board: &board,
-        plan: &plan,
-        part,
-        stem: &stem,
-        file: &file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default(),
+        board,
+        plan,
+        part: catalogue.whole_part(&board.part)?,
+        stem: &name(file.file_stem()),
+        file: &name(file.file_name()),
         text: &catalogue.file(file)?.bytes,
-        line: &line,
+        line,
         version: env!("CARGO_PKG_VERSION"),
     };
-    let emitted = match language {
-        EmitLanguage::C => emit::c(request)?,
-    };
+    Ok(emit(request, forms)?)
+}
+
+pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
+    let EmitArgs { board: file, to, forms, force } = arguments;
+    let mut forms: Vec<EmitForm> = forms.iter().map(|form| form.form()).collect();
+    forms.sort_unstable();
+    forms.dedup();
+    let board = open(file, catalogue)?;
+    let plan = board::plan(&board, catalogue.whole_part(&board.part)?)?;
+    let emitted = made(file, (&board, &plan), &forms, &line(file, to, &forms), catalogue)?;
+    let told = |path: &Path| path.display().to_string();
     if to.exists() && !to.is_dir() {
         let message = format!("--to: expected a folder, found the file {}", told(to));
         return Err(Fault::Usage {
@@ -49,7 +67,7 @@ pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<d
     for made in &emitted.files {
         let path = to.join(&made.name);
         // What this command made before is what it is asked to make again.
-        let own = fs::read(&path).is_ok_and(|text| emit::is_emitted(&text));
+        let own = fs::read_to_string(&path).is_ok_and(|text| head_of(&text).is_some());
         let destination = Destination::of("to", &path, *force || own, Some(file))?;
         let mut writer = destination.clone().begin()?;
         writer.write_all(made.text.as_bytes()).map_err(|error| destination.fault(error))?;

@@ -3,6 +3,7 @@
 
 mod budget;
 mod captured;
+mod check;
 mod clock;
 mod decode;
 mod demo;
@@ -75,6 +76,7 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer>
         Command::Tach(arguments) => tach::run(arguments, catalogue)?,
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),
         Command::Measure(arguments) => measure::run(arguments, catalogue)?,
+        Command::Check(arguments) => return check::run(arguments, catalogue),
         Command::Emit(arguments) => (emit::run(arguments, catalogue)?, Exit::Fine),
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Answer::text);

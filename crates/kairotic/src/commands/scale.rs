@@ -2,8 +2,7 @@
 
 use kairotic_core::Error;
 use kairotic_core::load::{self, Kind, LoadKind, Observation, Realised};
-use kairotic_core::quantity::Rational;
-use kairotic_core::scale::{self, Map, MapRequest, Word};
+use kairotic_core::scale::{self, LevelCompares, Map, MapRequest, Word};
 use kairotic_core::search::{self, Derivation, SpanFit};
 use kairotic_core::target::Active;
 use kairotic_formats::map_code;
@@ -24,20 +23,22 @@ pub(super) fn run(arguments: &ScaleArgs, common: &Common, catalogue: &PartLibrar
     }
     let plot = arguments.plot.asked(None)?;
     let ScaleAsk { inputs, ends, word, most } = arguments.read(catalogue)?;
-    let (derivation, load, compares, curve) = match ends {
-        CompareEnds::Given(low, high) => (None, None, [low.into(), high.into()], None),
+    let (derivation, load, compares) = match ends {
+        CompareEnds::Given(low, high) => {
+            (None, None, LevelCompares { ends: [low.into(), high.into()], curve: None })
+        }
         CompareEnds::Signal(spec) => {
             let derivation = search::derive(&spec.on, &spec.target)?;
             let load = spec.load.map(|load| load.kind);
             let span = span_of(&derivation)?;
-            let (compares, curve) = match load.as_ref() {
+            let compares = match load.as_ref() {
                 Some(load) => compares_of(load, inputs, span)?,
-                None => (span.exact, None),
+                None => LevelCompares { ends: span.exact, curve: None },
             };
-            (Some(derivation), load, compares, curve)
+            (Some(derivation), load, compares)
         }
     };
-    let [first, last] = compares;
+    let LevelCompares { ends: [first, last], curve } = compares;
     let map = Map { from: inputs.low, to: inputs.high, first, last };
     let request = MapRequest { map, word, most };
     let scaled = match curve {
@@ -106,26 +107,12 @@ fn calibrate(observed: Observed<'_>) -> Result<Answer> {
     Ok(Answer { shown: Shown::Report(Box::new(CalibrationReport { name: load.name, calibration })), exit })
 }
 
-/// The exact compare values for the lowest and the highest input.
-type Compares = [Rational; 2];
-/// The exact compare value of each input, where they are no straight line.
-type ExactCompares = Option<Vec<Rational>>;
-
-/// The compare values for the ends of the inputs, and for each of them where they are no straight line. Inputs in the
-/// load's unit are its levels; others stand for the ends of its span, or for those of its levels where that is a curve.
-fn compares_of(load: &Kind, inputs: InputRange, span: &SpanFit) -> Result<(Compares, ExactCompares)> {
+/// The compare values for inputs. Inputs in the load's unit are its levels; others stand for all of them.
+fn compares_of(load: &Kind, inputs: InputRange, span: &SpanFit) -> Result<LevelCompares> {
     let InputRange { low, high, unit } = inputs;
-    let [lowest, highest] = load.levels()?;
-    // A motor's direction is no part of its pulse.
-    let lowest = if load.is_undirected() { highest.with(Rational::ZERO) } else { lowest };
     let level = |input: i64| load.read_level(&format!("{input}{unit}"));
-    let levels = if unit.is_empty() { (lowest, highest) } else { (level(low)?, level(high)?) };
-    match scale::ends_of_levels(load, levels.0, levels.1, span) {
-        Ok(_) if unit.is_empty() => Ok((span.exact, None)),
-        Ok(ends) => Ok((ends, None)),
-        Err(Error::NoMap { .. }) => Ok((span.exact, Some(scale::curve(load, levels, (low, high), span)?))),
-        Err(error) => Err(error.into()),
-    }
+    let levels = if unit.is_empty() { None } else { Some((level(low)?, level(high)?)) };
+    Ok(scale::compares_of_levels(load, (low, high), levels, span)?)
 }
 
 /// Inputs that a picture shows: all of them, or as many as it has room for.

@@ -35,9 +35,14 @@ fn render_block(out: &mut String, block: &PageBlock) {
                 escaped(&finding.to_string()),
                 escaped(&hints::of_finding(finding))
             )),
-            Line::Row(_) => {}
+            Line::Verbatim(_) | Line::Row(_) => {}
         }
     }
+    let verbatim = block.lines.iter().filter_map(|line| match line {
+        Line::Verbatim(text) => Some(format!("    {text}\n")),
+        _ => None,
+    });
+    out.extend(verbatim);
     let Some(columns) = rows.iter().map(|cells| cells.len()).max() else { return };
     if rows.len() < block.lines.len() {
         out.push('\n');

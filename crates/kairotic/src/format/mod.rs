@@ -4,6 +4,7 @@ mod csv;
 mod json;
 mod markdown;
 pub mod page;
+pub mod sarif;
 mod table;
 mod text;
 
@@ -11,7 +12,7 @@ pub use self::json::envelope;
 pub use self::page::{Cell, Line, Page};
 pub use self::table::{Table, column, decimal, decimal_or_none};
 use crate::arguments::Format;
-use crate::fault::Result;
+use crate::fault::{Fault, Result};
 
 /// A result that can be shown in every format.
 pub trait Report {
@@ -30,6 +31,29 @@ pub trait Report {
     /// # Errors
     /// As [`Report::page`], and [`Fault::Format`](crate::fault::Fault::Format).
     fn json(&self) -> Result<String>;
+    /// For SARIF: what is wrong with files.
+    ///
+    /// # Errors
+    /// As [`Report::json`]; [`Fault::Usage`] for a result that is about no files.
+    fn sarif(&self) -> Result<String> {
+        Err(of_files_only(Format::Sarif))
+    }
+    /// For JUnit: what was tried, and how it went.
+    ///
+    /// # Errors
+    /// As [`Report::sarif`].
+    fn junit(&self) -> Result<String> {
+        Err(of_files_only(Format::Junit))
+    }
+}
+
+/// The fault of a result that is about no files.
+pub fn of_files_only(format: Format) -> Fault {
+    let word = if format == Format::Sarif { "sarif" } else { "junit" };
+    Fault::Usage {
+        message: format!("--format {word}: this command looks at no files of a repository"),
+        hint: "check has it; here it is text, json, csv or markdown".to_owned(),
+    }
 }
 
 /// A report in a format, ending in a newline. Only text has colours.
@@ -42,6 +66,8 @@ pub fn render(report: &dyn Report, format: Format, coloured: bool) -> Result<Str
         Format::Markdown => Ok(markdown::render(&report.page()?)),
         Format::Csv => csv::render(&report.table()?),
         Format::Json => report.json().map(|json| json + "\n"),
+        Format::Sarif => report.sarif().map(|sarif| sarif + "\n"),
+        Format::Junit => report.junit(),
     }
 }
 

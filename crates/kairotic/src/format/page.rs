@@ -31,6 +31,8 @@ pub enum Line {
     Row(Vec<Cell>),
     /// A sentence.
     Prose(String),
+    /// A line of a file, as it is.
+    Verbatim(String),
     /// Something that is or may be wrong.
     Finding(Finding),
 }

@@ -80,6 +80,7 @@ impl TextSheet {
             match line {
                 Line::Row(cells) => self.row(&columns, cells),
                 Line::Prose(text) => self.wrapped(text, MARGIN),
+                Line::Verbatim(text) => self.styled(text, Tone::Plain),
                 Line::Finding(finding) => self.finding(finding),
             }
             self.text.truncate(self.text.trim_end_matches(' ').len());

@@ -3,6 +3,7 @@
 mod board;
 pub mod budget;
 pub mod calibration;
+pub mod check;
 pub mod clock;
 pub mod decode;
 pub mod derive;

@@ -6,6 +6,7 @@
 mod answers;
 mod boards;
 mod budget;
+mod checks;
 mod documents;
 mod emitted;
 mod formats;

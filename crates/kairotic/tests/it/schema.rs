@@ -94,7 +94,17 @@ const LINES: &[(&str, &[&str])] = &[
             "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",
         ],
     ),
-    ("emit", &["emit ../../demo/dome.toml --to {folder}", "emit {folder}/bare.toml --to {folder}"]),
+    ("emit", &["emit ../../demo/dome.toml --to {folder}", "emit {folder}/bare.toml --to {folder}/bare"]),
+    (
+        "check",
+        &[
+            "check ../../demo/dome.toml",
+            "check {folder}/bare.toml",
+            "check {folder}/clash.toml",
+            "check {folder}/few.toml",
+            "check ../../demo/dome.toml --against {folder}",
+        ],
+    ),
     ("demo", &["demo"]),
 ];
 
@@ -197,6 +207,15 @@ fn schema_of(command: &str, lines: &[&str]) -> Value {
     for line in lines {
         let folder = tempfile::tempdir().unwrap();
         fs::write(folder.path().join("bare.toml"), BARE).unwrap();
+        let second = BARE.replace("\"lamp\"", "\"fan\"").replace("schema = 1\npart = \"stm32f411\"\n", "");
+        fs::write(folder.path().join("clash.toml"), format!("{BARE}{second}")).unwrap();
+        let few = BARE.replace("duty = ", "needs = { steps = 99999 }\nduty = ");
+        fs::write(folder.path().join("few.toml"), few).unwrap();
+        // Code of a board, one line of which was changed.
+        let made = run(&format!("emit ../../demo/dome.toml --to {}", folder.path().display()));
+        assert_eq!(made.code, 0, "{made:?}");
+        let header = fs::read_to_string(folder.path().join("dome.h")).unwrap();
+        fs::write(folder.path().join("dome.h"), header.replace("_TOP 63999UL", "_TOP 1UL")).unwrap();
         let line = line.replace("{folder}", &folder.path().display().to_string());
         let run = run(&format!("{line} --format json"));
         assert!(run.stderr.is_empty() && run.code <= 1, "{run:?}");

@@ -127,7 +127,7 @@ fn settings<'p>(spec: &SignalSpec<'p>, now: &Budget, cause: ErrorSource) -> Resu
 /// The signal on another timer of the part.
 fn moved<'p>(spec: &SignalSpec<'p>, timer: &str) -> SignalSpec<'p> {
     // Its channels and modes have other names.
-    let target = Target { channel: None, mode: None, ..spec.target.clone() };
+    let target = Target { channel: None, mode: None, counter: None, ..spec.target.clone() };
     SignalSpec { on: spec.on.moved_to(timer), target, ..spec.clone() }
 }
 

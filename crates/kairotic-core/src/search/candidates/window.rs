@@ -108,7 +108,7 @@ impl Search {
     }
 
     /// A candidate of the window: its frequency is as good as any other in it.
-    fn inside(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
+    pub(crate) fn inside(&self, frame: &Frame<'_>, index: usize, top: u64) -> Result<Candidate> {
         let judged = self.judge(frame, index, top)?;
         let within = judged.steps >= self.min_steps;
         Ok(Candidate { deviation: 0, frequency_exact: judged.steady, within, ..judged })

@@ -1,0 +1,319 @@
+//! `check`: board files as a whole, and the code made from them.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+
+use kairotic_core::Error;
+use kairotic_core::board::{self, Board, BoardPlan, BoardReview, SignalReview};
+use kairotic_core::finding::{
+    BoardFileWrong, CodeChange, CodeDiffers, Finding, ProgramIncomplete, RequirementMissed, SignalNotMade,
+    SignalsNotPlaced,
+};
+use kairotic_core::part::check::Path as KeyPath;
+use kairotic_core::program::Action;
+use kairotic_core::requirement::Verdict;
+use kairotic_core::signal::Need;
+use kairotic_formats::board_file;
+use kairotic_formats::emit::{Drift, EmitForm, EmittedFile, EmittedFrom, EmittedHead, drift, head_of};
+use kairotic_formats::text_file::{FileError, Source, TextPlace, place_of};
+
+use super::{Answer, Shown, emit};
+use crate::arguments::check::CheckArgs;
+use crate::exit::Exit;
+use crate::fault::{Fault, Result};
+use crate::hints;
+use crate::part_library::PartLibrary;
+use crate::report::check::{
+    BoardProblem, CheckReport, CheckedBoard, CheckedCode, CheckedSignal, RelatedPlace,
+};
+
+pub(super) fn run(arguments: &CheckArgs, catalogue: &PartLibrary) -> Result<Answer> {
+    let CheckArgs { boards, against, quiet } = arguments;
+    if let Some(folder) = against.as_ref().filter(|folder| !folder.is_dir()) {
+        let message = format!("--against: expected a folder with code, found {}", folder.display());
+        return Err(Fault::Usage { message, hint: "emit BOARD --to FOLDER makes it".to_owned() });
+    }
+    let check = |file| CheckedFile::read(file, against.as_deref(), catalogue);
+    let boards = boards.iter().map(|file| check(file)).collect::<Result<Vec<_>>>()?;
+    let report = CheckReport { boards };
+    let exit = match () {
+        () if report.boards.iter().any(|board| board.part.is_none()) => Exit::Refused,
+        () if report.boards.iter().all(CheckedBoard::is_met) => Exit::Fine,
+        () => Exit::Missed,
+    };
+    if *quiet && exit == Exit::Fine {
+        return Ok(Answer::text(String::new()));
+    }
+    Ok(Answer { shown: Shown::Report(Box::new(report)), exit })
+}
+
+/// A board file that is looked at.
+struct CheckedFile<'f> {
+    file: &'f Path,
+    source: Source,
+    problems: Vec<BoardProblem>,
+}
+
+impl CheckedFile<'_> {
+    fn read(file: &Path, against: Option<&Path>, catalogue: &PartLibrary) -> Result<CheckedBoard> {
+        let source = catalogue.file(file)?;
+        let mut checked = CheckedFile { file, source, problems: Vec::new() };
+        let known = |name: &str| catalogue.whole_part(name);
+        let board = match board_file::read_clashing(&checked.source, known) {
+            Ok(board) => board,
+            Err(error) => return Ok(checked.wrong(error)),
+        };
+        let part = catalogue.whole_part(&board.part)?;
+        let names = catalogue.names();
+        let others = || names.iter().filter_map(|name| catalogue.part(name).ok());
+        let review = board::review(&board, part, others);
+        let signals =
+            (0..).zip(&review.signals).map(|(place, signal)| checked.signal(place, signal)).collect();
+        checked.program(&board, &review);
+        let code = match (&review.plan, against) {
+            (Ok(plan), Some(folder)) => checked.code((&board, plan), folder, catalogue)?,
+            _ => Vec::new(),
+        };
+        let steps = review.plan.as_ref().map_or(0, |plan| plan.program.steps.len());
+        Ok(CheckedBoard { part: Some(board.part.clone()), steps, code, ..checked.done(signals) })
+    }
+
+    fn done(self, signals: Vec<CheckedSignal>) -> CheckedBoard {
+        let mut problems = self.problems;
+        problems.sort_by_key(|problem| problem.finding.severity());
+        let (part, code) = (None, Vec::new());
+        CheckedBoard { file: self.file.display().to_string(), part, signals, steps: 0, code, problems }
+    }
+
+    /// A file that is no board.
+    fn wrong(mut self, error: FileError) -> CheckedBoard {
+        for problem in error.problems {
+            let key = if problem.key.is_empty() { String::new() } else { format!("{}: ", problem.key) };
+            let finding = BoardFileWrong { problem: format!("{key}{}", problem.message) };
+            let place = TextPlace { line: problem.line, column: problem.column };
+            self.report(None, place, finding);
+        }
+        if error.more > 0 {
+            let finding = BoardFileWrong { problem: format!("and {} more", error.more) };
+            self.report(None, TextPlace { line: 1, column: 1 }, finding);
+        }
+        self.done(Vec::new())
+    }
+
+    fn report(&mut self, signal: Option<&str>, at: TextPlace, finding: impl Into<Finding>) {
+        self.problems.push(BoardProblem {
+            file: self.file.display().to_string(),
+            line: at.line,
+            column: at.column,
+            signal: signal.map(ToOwned::to_owned),
+            finding: finding.into(),
+            related: Vec::new(),
+        });
+    }
+
+    /// Where a key of a signal stands; the signal's name where it is not there.
+    fn place(&self, signal: usize, keys: &[&str]) -> TextPlace {
+        let table = KeyPath::default().key("signal").index(signal);
+        let whole = place_of(&self.source, &table);
+        let path = keys.iter().fold(table.clone(), |path, key| path.key(*key));
+        let found = place_of(&self.source, &path);
+        if found == whole { place_of(&self.source, &table.key("name")) } else { found }
+    }
+
+    fn signal(&mut self, place: usize, review: &SignalReview) -> CheckedSignal {
+        let name = Some(review.name.as_str());
+        match &review.made {
+            // What cannot be placed is told once, for all of them.
+            Err(Error::NoPlacement(_)) => {}
+            Err(error) => {
+                let problem = SignalNotMade { problem: error.to_string(), instead: hints::of_error(error) };
+                self.report(name, self.place(place, &["on"]), problem);
+            }
+            Ok(made) => {
+                // What a finding says of a requirement need not be said twice.
+                let told: Vec<Need> = made.findings.iter().filter_map(need_of).collect();
+                let missed = made.checks.iter().filter(|check| check.outcome != Verdict::Met);
+                for check in missed.filter(|check| !told.contains(&check.requirement)) {
+                    let missed = RequirementMissed {
+                        requirement: check.requirement.words(),
+                        limit: check.limit_words(),
+                        found: check.found,
+                        likely_kept: check.outcome == Verdict::Marginal,
+                    };
+                    self.report(name, self.place(place, &["needs", check.requirement.key()]), missed);
+                }
+                for finding in &made.findings {
+                    let at = match need_of(finding) {
+                        Some(need) => self.place(place, &["needs", need.key()]),
+                        None => self.place(place, &["name"]),
+                    };
+                    self.report(name, at, finding.clone());
+                }
+            }
+        }
+        CheckedSignal::of(review)
+    }
+
+    /// What keeps the board from being built, and what the firmware has to supply.
+    fn program(&mut self, board: &Board, review: &BoardReview) {
+        match &review.plan {
+            Ok(plan) => {
+                let mut told: BTreeMap<&str, ()> = BTreeMap::new();
+                for step in plan.program.unknown() {
+                    let Action::Supply { function } = &step.action else { continue };
+                    if told.insert(function, ()).is_some() {
+                        continue;
+                    }
+                    let at = match plan.signals.iter().position(|signal| {
+                        plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
+                    }) {
+                        Some(signal) => self.place(signal, &["on"]),
+                        None => place_of(&self.source, &KeyPath::default().key("part")),
+                    };
+                    let finding = ProgramIncomplete { function: function.clone(), task: step.why.clone() };
+                    self.report(None, at, finding);
+                }
+            }
+            Err(Error::NoPlacement(conflict)) => {
+                let place = |name: &str| board.signals.iter().position(|signal| signal.name == name);
+                let places: Vec<(String, TextPlace)> = conflict
+                    .signals
+                    .iter()
+                    .filter_map(|one| Some((one.name.clone(), self.place(place(&one.name)?, &["on"]))))
+                    .collect();
+                let Some((_, first)) = places.first() else { return };
+                self.report(None, *first, SignalsNotPlaced { conflict: (**conflict).clone() });
+                if let Some(problem) = self.problems.last_mut() {
+                    let related = places.iter().skip(1).map(|(name, at)| RelatedPlace {
+                        line: at.line,
+                        column: at.column,
+                        says: format!("signal {name}"),
+                    });
+                    problem.related.extend(related);
+                }
+            }
+            // A signal that cannot be made says so itself.
+            Err(_) if review.signals.iter().any(|signal| signal.made.is_err()) => {}
+            Err(error) => {
+                let at = place_of(&self.source, &KeyPath::default().key("part"));
+                let problem = SignalNotMade { problem: error.to_string(), instead: hints::of_error(error) };
+                self.report(None, at, problem);
+            }
+        }
+    }
+
+    /// The code in a folder that was made from this file, against what would be made now.
+    fn code(
+        &mut self,
+        planned: (&Board, &BoardPlan),
+        folder: &Path,
+        catalogue: &PartLibrary,
+    ) -> Result<Vec<CheckedCode>> {
+        let own = self.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let mut found: BTreeMap<String, (String, EmittedHead)> = BTreeMap::new();
+        for entry in fs::read_dir(folder).map_err(|error| Fault::read(folder, error))? {
+            let path = entry.map_err(|error| Fault::read(folder, error))?.path();
+            let (Ok(text), Some(name)) = (fs::read_to_string(&path), path.file_name()) else { continue };
+            if let Some(head) = head_of(&text).filter(|head| head.file == own) {
+                found.insert(name.to_string_lossy().into_owned(), (text, head));
+            }
+        }
+        // Files that were made at different times may say different lines: each is made again by its own.
+        let mut lines: Vec<String> = found.values().map(|(_, head)| head.line.clone()).collect();
+        lines.sort_unstable();
+        lines.dedup();
+        if lines.is_empty() {
+            lines.push(emit::line(self.file, folder, &[EmitForm::C]));
+        }
+        let mut code = Vec::new();
+        for line in &lines {
+            let emitted = emit::made(self.file, planned, &forms_of(line), line, catalogue)?;
+            for made in &emitted.files {
+                let is = found.get(&made.name);
+                if is.is_none_or(|(_, head)| head.line == *line) {
+                    code.push(self.file_of_code(
+                        &planned.0.signals,
+                        folder,
+                        made,
+                        is.map(|(text, _)| text.as_str()),
+                    ));
+                }
+            }
+        }
+        Ok(code)
+    }
+
+    fn file_of_code(
+        &mut self,
+        signals: &[board::Signal],
+        folder: &Path,
+        made: &EmittedFile,
+        is: Option<&str>,
+    ) -> CheckedCode {
+        let file = folder.join(&made.name).display().to_string();
+        let Some(is) = is else {
+            let finding = CodeDiffers { file: file.clone(), change: CodeChange::Missing, from: Vec::new() };
+            self.report(None, place_of(&self.source, &KeyPath::default().key("part")), finding);
+            return CheckedCode { file, same: false, diff: None };
+        };
+        let Some(drift) = drift(is, made) else { return CheckedCode { file, same: true, diff: None } };
+        let Drift { line, from, diff, .. } = &drift;
+        let change = match (drift.code, drift.planned, drift.edited) {
+            (false, true, _) => CodeChange::PlanOnly,
+            (_, true, false) => CodeChange::Plan,
+            (_, true, true) => CodeChange::PlanAndHand,
+            (_, false, true) => CodeChange::Hand,
+            (_, false, false) => CodeChange::Program,
+        };
+        // Where the plan changed, what the lines that differ were made of is what changed it.
+        let named = |from: &EmittedFrom| match from {
+            EmittedFrom::Board => None,
+            EmittedFrom::Clock => {
+                let place = place_of(&self.source, &KeyPath::default().key("clock"));
+                Some((format!("the clock ({}:{})", self.file.display(), place.line), place))
+            }
+            EmittedFrom::Signal(signal) => {
+                let place = self.place(*signal, &["name"]);
+                let name = signals.get(*signal).map(|signal| signal.name.clone()).unwrap_or_default();
+                Some((format!("signal {name} ({}:{})", self.file.display(), place.line), place))
+            }
+        };
+        let named: Vec<(String, TextPlace)> = match change {
+            CodeChange::Plan | CodeChange::PlanAndHand | CodeChange::Program => {
+                from.iter().filter_map(named).collect()
+            }
+            _ => Vec::new(),
+        };
+        let from = named.iter().map(|(told, _)| told.clone()).collect();
+        let finding = Finding::from(CodeDiffers { file: file.clone(), change, from });
+        let related =
+            named.into_iter().map(|(says, at)| RelatedPlace { line: at.line, column: at.column, says });
+        self.problems.push(BoardProblem {
+            file: file.clone(),
+            line: *line,
+            column: 1,
+            signal: None,
+            finding,
+            related: related.collect(),
+        });
+        CheckedCode { file, same: change == CodeChange::PlanOnly, diff: diff.clone() }
+    }
+}
+
+/// The requirement that a finding is about, where that is missed.
+fn need_of(finding: &Finding) -> Option<Need> {
+    match finding {
+        Finding::TooFewSteps(_) => Some(Need::Steps),
+        Finding::FewStepsInSpan(_) => Some(Need::Step),
+        Finding::ClockErrorAboveNeed(_) => Some(Need::Clock),
+        _ => None,
+    }
+}
+
+/// The forms that a line makes.
+fn forms_of(line: &str) -> Vec<EmitForm> {
+    let words = line.rsplit_once("--as ").map(|(_, forms)| forms).unwrap_or_default();
+    let named = |form: &&EmitForm| words.split([',', ' ']).any(|word| word == form.word());
+    EmitForm::ALL.iter().filter(named).copied().collect()
+}
