@@ -56,7 +56,7 @@ const CLOCK: [&str; 9] =
 /// [`FileError`] with the problems found, in the order of the lines.
 pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) -> Result<Board, FileError> {
     read_with(source, part, |board, part| {
-        [board::problems(board, part), board::clashes(board, part)].concat()
+        [board::clashes(board, part), board::problems(board, part)].concat()
     })
 }
 

@@ -2,12 +2,13 @@
 
 use kairotic_core::board::{PlannedLevels, PlannedSignal};
 use kairotic_core::part::UpdatePoint;
-use kairotic_core::program::{Action, CompareUpdate, TimerPlan};
+use kairotic_core::program::{CompareUpdate, TimerPlan};
 use kairotic_core::setting::Setting;
 
 use super::Named;
 use super::c_write::CWriter;
 use super::code::{CodeText, EmittedFrom};
+use super::words::part_of_unit;
 
 /// The header's text.
 pub(super) fn header(named: &Named<'_>) -> CodeText {
@@ -95,16 +96,7 @@ fn start_told(named: &Named<'_>) -> Vec<String> {
             .to_owned(),
         "It waits for ready flags without end. Interrupts have to be off.".to_owned(),
     ];
-    for step in &named.request.plan.program.steps {
-        if let Action::Programmed { register, mask, value, .. } = &step.action {
-            let bits = register.bits;
-            let digits = usize::try_from(bits.div_ceil(4)).unwrap_or(1);
-            told.push(format!(
-                "It relies on {} = 0x{value:0digits$X} under 0x{mask:0digits$X}, which is programmed with the firmware: {}.",
-                register.name, step.why
-            ));
-        }
-    }
+    told.extend(named.programmed());
     told
 }
 
@@ -160,16 +152,6 @@ fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: 
         }
         c.comment("", &told);
         c.line(format!("void {name}_set(int16_t level);\n"));
-    }
-}
-
-/// What a number of levels counts.
-pub(super) fn part_of_unit(unit: &str, per_unit: u32) -> String {
-    match per_unit {
-        1 => format!("1 {unit}"),
-        10 => format!("0.1 {unit}"),
-        100 => format!("0.01 {unit}"),
-        _ => format!("1/{per_unit} {unit}"),
     }
 }
 

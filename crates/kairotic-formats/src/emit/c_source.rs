@@ -2,14 +2,13 @@
 
 use kairotic_core::board::{PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
-use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, RegisterWrite};
+use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::Written;
 
 use super::c_header::word;
 use super::c_write::{CWriter, number};
 use super::code::{CodeText, EmittedFrom};
-use super::identifiers::identifier;
 use super::{EmitError, Named};
 use crate::map_code::{self, Language};
 
@@ -117,7 +116,9 @@ fn one_write(c: &mut CWriter<'_>, named: &Named<'_>, write: &RegisterWrite) -> R
     let RegisterWrite { register, value, mask, unlock, .. } = write;
     let value = match value {
         Written::Number(value) => number(*value, register.bits),
-        Written::AddressOf(name) => format!("(uintptr_t){}", named.buffer(&prefixed(&register.name, name))?),
+        Written::AddressOf(name) => {
+            format!("(uintptr_t){}", named.buffer(&named.buffer_named(&register.name, name))?)
+        }
     };
     let whole = write.is_whole() || register.access == Access::WriteOnly;
     let Some((first, unlock)) = unlock else {
@@ -135,11 +136,6 @@ fn one_write(c: &mut CWriter<'_>, named: &Named<'_>, write: &RegisterWrite) -> R
         (c.written(first, &number(unlock.value, first.bits))?, c.written(register, "value")?);
     c.line(format!("        {first}\n        {second} /* within {} cycles */\n    }}", unlock.within));
     Ok(())
-}
-
-/// The full name of a buffer that a register of the same timer points to.
-fn prefixed(register: &str, name: &str) -> String {
-    register.split_once('_').map_or_else(|| name.to_owned(), |(timer, _)| format!("{timer}_{name}"))
 }
 
 /// New compare values.
@@ -243,63 +239,4 @@ fn stop(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
 /// A text inside a string of the preprocessor.
 fn quoted(text: &str) -> String {
     text.replace(['"', '\\'], "'")
-}
-
-impl Named<'_> {
-    /// The functions that have to be supplied, each once, and why.
-    pub(super) fn supplies(&self) -> Vec<(String, String)> {
-        let mut all: Vec<(String, String)> = Vec::new();
-        for step in self.request.plan.program.unknown() {
-            if let Action::Supply { function } = &step.action {
-                let function = self.supplied(function);
-                if !all.iter().any(|(known, _)| *known == function) {
-                    all.push((function, step.why.clone()));
-                }
-            }
-        }
-        all
-    }
-
-    fn supplied(&self, function: &str) -> String {
-        format!("{}_{function}", self.board)
-    }
-
-    /// What of the board a step is made of.
-    fn origin_of(&self, step: &ProgramStep) -> EmittedFrom {
-        let plan = self.request.plan;
-        let of = |signal: &PlannedSignal| {
-            plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
-        };
-        match (step.phase, plan.signals.iter().position(of)) {
-            (Phase::Clock, _) => EmittedFrom::Clock,
-            (_, Some(signal)) => EmittedFrom::Signal(signal),
-            (_, None) => EmittedFrom::Board,
-        }
-    }
-
-    /// Whether a step waits for a time.
-    pub(super) fn delays(&self) -> bool {
-        self.request.plan.program.steps.iter().any(|step| matches!(step.action, Action::Delay { .. }))
-    }
-
-    /// The signals that no compare value puts to rest.
-    pub(super) fn moving(&self) -> impl Iterator<Item = &PlannedSignal> {
-        let signals = self.request.plan.signals.iter().zip(&self.updates);
-        signals.filter(|(signal, update)| signal.off.is_none() || update.is_none()).map(|(signal, _)| signal)
-    }
-
-    /// What a buffer is called in the code.
-    fn buffer(&self, name: &str) -> Result<String, EmitError> {
-        Ok(format!("{}_{}", self.board, identifier(name)?))
-    }
-
-    /// The name of the buffer that a word belongs to.
-    fn buffer_of(&self, word: &str) -> String {
-        let timer = word.split_once('_').map_or(word, |(timer, _)| timer);
-        let buffers = self.request.plan.program.steps.iter().filter_map(|step| match &step.action {
-            Action::Buffer { name, .. } => Some(name),
-            _ => None,
-        });
-        buffers.clone().find(|name| name.split('_').next() == Some(timer)).cloned().unwrap_or_default()
-    }
 }

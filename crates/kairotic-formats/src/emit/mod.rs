@@ -8,16 +8,17 @@ mod c_write;
 mod code;
 mod drift;
 mod identifiers;
+mod named;
+mod rust;
+mod words;
 
-use kairotic_core::board::{Board, BoardPlan, Signal};
-use kairotic_core::load::Kind;
+use kairotic_core::board::{Board, BoardPlan};
 use kairotic_core::part::Part;
-use kairotic_core::program::{CompareUpdate, compare_update};
 
-use self::code::{CommentMarks, digest};
+use self::code::CommentMarks;
 pub use self::code::{EmittedFile, EmittedFrom};
 pub use self::drift::{Drift, EmittedHead, drift, head_of};
-use self::identifiers::{identifier, identifiers};
+use self::named::Named;
 
 /// What code is made of.
 #[derive(Debug, Clone, Copy)]
@@ -88,38 +89,33 @@ pub enum EmitError {
     Core(#[from] kairotic_core::Error),
 }
 
-/// A board with the identifiers that its code has.
-struct Named<'a> {
-    request: EmitRequest<'a>,
-    /// What everything is called after: `dome`.
-    board: String,
-    /// What each signal is called: `dome_shutter`.
-    signals: Vec<String>,
-    /// How each signal's compare value is written while it runs; none where that takes more.
-    updates: Vec<Option<CompareUpdate>>,
-}
-
 /// What code is made as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum EmitForm {
     /// C99: a header and a source.
     C,
+    /// Rust: a module for firmware without the standard library.
+    Rust,
 }
 
 impl EmitForm {
     /// All of them.
-    pub const ALL: &[Self] = &[Self::C];
+    pub const ALL: &[Self] = &[Self::C, Self::Rust];
 
     /// The word for it.
     pub const fn word(self) -> &'static str {
         match self {
             Self::C => "c",
+            Self::Rust => "rust",
         }
     }
 }
 
 /// How a comment of C stands over several lines.
 const C_COMMENT: CommentMarks = ["/* ", "   ", " */"];
+
+/// The same in Rust.
+const RUST_COMMENT: CommentMarks = ["// ", "// ", ""];
 
 /// Code of a board, in each of several forms.
 ///
@@ -136,53 +132,16 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
                 let source = c_source::source(&named)?;
                 files.push(source.file(&named, format!("{}.c", named.board), C_COMMENT));
             }
+            EmitForm::Rust => {
+                let module = rust::module(&named)?;
+                files.push(module.file(&named, format!("{}.rs", named.board), RUST_COMMENT));
+            }
         }
     }
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
     let (fixed, one_sided) = (fixed.collect(), named.one_sided());
     Ok(Emitted { files, fixed, one_sided, supplied: named.supplies() })
-}
-
-impl<'a> Named<'a> {
-    fn of(request: EmitRequest<'a>) -> Result<Self, EmitError> {
-        let stem = identifier(request.stem)?;
-        // An identifier does not begin with a digit; what follows has this before it.
-        let board =
-            if stem.starts_with(|c: char| c.is_ascii_digit()) { format!("board_{stem}") } else { stem };
-        let names = identifiers(request.plan.signals.iter().map(|signal| signal.name.as_str()))?;
-        let signals = names.into_iter().map(|name| format!("{board}_{name}")).collect();
-        let mut updates = Vec::new();
-        for signal in &request.plan.signals {
-            let timer = request.plan.timers.get(signal.timer);
-            let update = timer.map(|timer| compare_update(request.part, timer, &signal.channel));
-            updates.push(update.transpose()?.flatten());
-        }
-        Ok(Self { request, board, signals, updates })
-    }
-
-    /// The signals that drive one line of two.
-    fn one_sided(&self) -> Vec<String> {
-        let board = self.request.board;
-        let reverses = |signal: &&Signal| {
-            let load = board.load_of(signal).map(|load| &load.kind);
-            matches!(load, Some(Kind::Motor(motor)) if motor.wiring.reverses())
-        };
-        board.signals.iter().filter(reverses).map(|signal| signal.name.clone()).collect()
-    }
-
-    /// What every file begins with, a line each. The digests tell a change of the board from one of the code.
-    fn origin(&self, code: &str) -> Vec<String> {
-        let EmitRequest { file, text, line, version, .. } = self.request;
-        vec![
-            format!("Made by Kairotic {version} from {} (SHA-256 {}...).", harmless(file), digest(text)),
-            format!("Again by: {}", harmless(line)),
-            format!(
-                "What is changed here by hand is lost then. All that follows: SHA-256 {}...",
-                digest(code.as_bytes())
-            ),
-        ]
-    }
 }
 
 /// A text that ends no comment.

@@ -16,7 +16,7 @@ use tempfile::tempdir;
 
 use crate::catalogue::part;
 
-const DOME: &str = include_str!("../../../../demo/dome.toml");
+pub(crate) const DOME: &str = include_str!("../../../../demo/dome.toml");
 
 fn planned(text: &str) -> (Board, BoardPlan) {
     let source = Source { file: "dome.toml".to_owned(), bytes: text.as_bytes().to_vec() };
@@ -25,7 +25,12 @@ fn planned(text: &str) -> (Board, BoardPlan) {
     (board, plan)
 }
 
-fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
+/// Code of a board in several forms.
+pub(crate) fn emitted_as(
+    text: &str,
+    stem: &str,
+    forms: &[EmitForm],
+) -> Result<(BoardPlan, Emitted), EmitError> {
     let (board, plan) = planned(text);
     let request = EmitRequest {
         board: &board,
@@ -37,8 +42,12 @@ fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
         line: "kairotic emit dome.toml --to . --as c",
         version: "0.0.0",
     };
-    let made = emit(request, &[EmitForm::C])?;
+    let made = emit(request, forms)?;
     Ok((plan, made))
+}
+
+fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
+    emitted_as(text, stem, &[EmitForm::C])
 }
 
 const WARNINGS: &[&str] = &[
@@ -97,7 +106,7 @@ fn run(text: &str, calls: &str) -> (BoardPlan, Vec<String>) {
 }
 
 /// The accesses that a program's steps ask for, with what is read taken from what was read.
-fn expected(plan: &BoardPlan, seen: &[String]) -> Vec<String> {
+pub(crate) fn expected(plan: &BoardPlan, seen: &[String]) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     let read = |lines: &mut Vec<String>, register: &RegisterPlace| {
         let start = format!("R {} {:x} ", register.bits, register.address.unwrap());
@@ -272,7 +281,7 @@ fn a_buffer_is_filled_before_the_task_that_takes_it() {
 }
 
 /// A board on each part that code can be made for, and the compilers of its processor.
-const BOARDS: &[(&str, &str, &[&str])] = &[
+pub(crate) const BOARDS: &[(&str, &str, &[&str])] = &[
     ("atmega328p", "timer1/a", &["avr-gcc", "-mmcu=atmega328p"]),
     ("atmega2560", "timer3/a", &["avr-gcc", "-mmcu=atmega2560"]),
     ("attiny1614", "tca0/0", &["avr-gcc", "-mmcu=avrxmega3"]),
@@ -306,14 +315,19 @@ const BOARDS: &[(&str, &str, &[&str])] = &[
 const ARM: &str =
     "[[load]]\nname = \"arm\"\nkind = \"servo\"\nspan = \"900us..2100us\"\ntravel = \"-60deg..60deg\"\n";
 
+/// A board of one part with a signal that is called as no identifier may be.
+pub(crate) fn board(name: &str, on: &str) -> String {
+    let clock = part(name).clocks.values().next().unwrap().default;
+    format!(
+        "schema = 1\npart = \"{name}\"\n[clock]\nfrequency = \"{clock}\"\n{ARM}[[signal]]\nname = \"int\"\non = \"{on}\"\nfreq = \"250Hz\"\nload = \"arm\"\nat = \"50deg\"\n"
+    )
+}
+
 /// The host's compiler always; that of the processor where it is installed, which the continuous integration sees to.
 #[test]
 fn the_code_of_every_part_compiles_without_a_warning() {
     for (name, on, cross) in BOARDS {
-        let clock = part(name).clocks.values().next().unwrap().default;
-        let board = format!(
-            "schema = 1\npart = \"{name}\"\n[clock]\nfrequency = \"{clock}\"\n{ARM}[[signal]]\nname = \"int\"\non = \"{on}\"\nfreq = \"250Hz\"\nload = \"arm\"\nat = \"50deg\"\n"
-        );
+        let board = board(name, on);
         let (plan, made) = emitted(&board, "dome").unwrap();
         let [lowest, highest] = plan.signals[0].limits;
         assert!(

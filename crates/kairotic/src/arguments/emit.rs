@@ -32,6 +32,8 @@ pub struct EmitArgs {
 pub enum EmitAs {
     /// C99, a header and a source
     C,
+    /// Rust, a module without the standard library
+    Rust,
 }
 
 impl EmitAs {
@@ -39,6 +41,7 @@ impl EmitAs {
     pub const fn form(self) -> EmitForm {
         match self {
             Self::C => EmitForm::C,
+            Self::Rust => EmitForm::Rust,
         }
     }
 }

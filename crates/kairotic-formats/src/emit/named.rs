@@ -1,0 +1,152 @@
+//! A board with what its parts are called in the code.
+
+use kairotic_core::board::{PlannedSignal, Signal};
+use kairotic_core::load::Kind;
+use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, compare_update};
+
+use super::code::{EmittedFrom, digest};
+use super::identifiers::{identifier, identifiers};
+use super::{EmitError, EmitRequest, harmless};
+
+/// A board with the identifiers that its code has.
+pub(super) struct Named<'a> {
+    pub(super) request: EmitRequest<'a>,
+    /// What everything is called after: `dome`.
+    pub(super) board: String,
+    /// What each signal is called: `dome_shutter`.
+    pub(super) signals: Vec<String>,
+    /// The same without the board: `shutter`.
+    pub(super) short: Vec<String>,
+    /// How each signal's compare value is written while it runs; none where that takes more.
+    pub(super) updates: Vec<Option<CompareUpdate>>,
+}
+
+impl<'a> Named<'a> {
+    pub(super) fn of(request: EmitRequest<'a>) -> Result<Self, EmitError> {
+        let stem = identifier(request.stem)?;
+        // An identifier does not begin with a digit; what follows has this before it.
+        let board =
+            if stem.starts_with(|c: char| c.is_ascii_digit()) { format!("board_{stem}") } else { stem };
+        let names = identifiers(request.plan.signals.iter().map(|signal| signal.name.as_str()))?;
+        let signals = names.iter().map(|name| format!("{board}_{name}")).collect();
+        // What begins a name in Rust is no digit.
+        let begun = |name: String| {
+            if name.starts_with(|c: char| c.is_ascii_digit()) { format!("signal_{name}") } else { name }
+        };
+        let short: Vec<String> = names.into_iter().map(begun).collect();
+        let short = identifiers(short.iter().map(String::as_str))?;
+        let mut updates = Vec::new();
+        for signal in &request.plan.signals {
+            let timer = request.plan.timers.get(signal.timer);
+            let update = timer.map(|timer| compare_update(request.part, timer, &signal.channel));
+            updates.push(update.transpose()?.flatten());
+        }
+        Ok(Self { request, board, signals, short, updates })
+    }
+
+    /// The signals that drive one line of two.
+    pub(super) fn one_sided(&self) -> Vec<String> {
+        let board = self.request.board;
+        let reverses = |signal: &&Signal| {
+            let load = board.load_of(signal).map(|load| &load.kind);
+            matches!(load, Some(Kind::Motor(motor)) if motor.wiring.reverses())
+        };
+        board.signals.iter().filter(reverses).map(|signal| signal.name.clone()).collect()
+    }
+
+    /// What every file begins with, a line each. The digests tell a change of the board from one of the code.
+    pub(super) fn origin(&self, code: &str) -> Vec<String> {
+        let EmitRequest { file, text, line, version, .. } = self.request;
+        vec![
+            format!("Made by Kairotic {version} from {} (SHA-256 {}...).", harmless(file), digest(text)),
+            format!("Again by: {}", harmless(line)),
+            format!(
+                "What is changed here by hand is lost then. All that follows: SHA-256 {}...",
+                digest(code.as_bytes())
+            ),
+        ]
+    }
+
+    /// The functions that have to be supplied, each once, and why.
+    pub(super) fn supplies(&self) -> Vec<(String, String)> {
+        let mut all: Vec<(String, String)> = Vec::new();
+        for step in self.request.plan.program.unknown() {
+            if let Action::Supply { function } = &step.action {
+                let function = self.supplied(function);
+                if !all.iter().any(|(known, _)| *known == function) {
+                    all.push((function, step.why.clone()));
+                }
+            }
+        }
+        all
+    }
+
+    pub(super) fn supplied(&self, function: &str) -> String {
+        format!("{}_{function}", self.board)
+    }
+
+    /// What of the board a step is made of.
+    pub(super) fn origin_of(&self, step: &ProgramStep) -> EmittedFrom {
+        let plan = self.request.plan;
+        let of = |signal: &PlannedSignal| {
+            plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
+        };
+        match (step.phase, plan.signals.iter().position(of)) {
+            (Phase::Clock, _) => EmittedFrom::Clock,
+            (_, Some(signal)) => EmittedFrom::Signal(signal),
+            (_, None) => EmittedFrom::Board,
+        }
+    }
+
+    /// Whether a step waits for a time.
+    pub(super) fn delays(&self) -> bool {
+        self.request.plan.program.steps.iter().any(|step| matches!(step.action, Action::Delay { .. }))
+    }
+
+    /// The signals that no compare value puts to rest.
+    pub(super) fn moving(&self) -> impl Iterator<Item = &PlannedSignal> {
+        let signals = self.request.plan.signals.iter().zip(&self.updates);
+        signals.filter(|(signal, update)| signal.off.is_none() || update.is_none()).map(|(signal, _)| signal)
+    }
+
+    /// What is programmed with the firmware, and has to be so, in words.
+    pub(super) fn programmed(&self) -> Vec<String> {
+        let steps = self.request.plan.program.steps.iter();
+        let told = steps.filter_map(|step| {
+            let Action::Programmed { register, mask, value, .. } = &step.action else { return None };
+            let digits = usize::try_from(register.bits.div_ceil(4)).unwrap_or(1);
+            let name = &register.name;
+            Some(format!(
+                "It relies on {name} = 0x{value:0digits$X} under 0x{mask:0digits$X}, which is programmed with the firmware: {}.",
+                step.why
+            ))
+        });
+        told.collect()
+    }
+
+    /// A function's name without the board's before it.
+    pub(super) fn without_board<'f>(&self, function: &'f str) -> &'f str {
+        let rest = function.strip_prefix(self.board.as_str()).and_then(|rest| rest.strip_prefix('_'));
+        rest.unwrap_or(function)
+    }
+
+    /// The full name of a buffer that a register of the same timer points to.
+    pub(super) fn buffer_named(&self, register: &str, name: &str) -> String {
+        register.split_once('_').map_or_else(|| name.to_owned(), |(timer, _)| format!("{timer}_{name}"))
+    }
+
+    /// What a buffer is called in the code.
+    pub(super) fn buffer(&self, name: &str) -> Result<String, EmitError> {
+        Ok(format!("{}_{}", self.board, identifier(name)?))
+    }
+
+    /// The name of the buffer that a word belongs to.
+    pub(super) fn buffer_of(&self, word: &str) -> String {
+        let timer = word.split_once('_').map_or(word, |(timer, _)| timer);
+        let buffers = self.request.plan.program.steps.iter().filter_map(|step| match &step.action {
+            Action::Buffer { name, .. } => Some(name),
+            _ => None,
+        });
+        buffers.clone().find(|name| name.split('_').next() == Some(timer)).cloned().unwrap_or_default()
+    }
+}
