@@ -106,9 +106,11 @@ impl Fault {
                 EmitError::Name { .. } | EmitError::Clash { .. } => {
                     Some("give the file or the signal another name".to_owned())
                 }
-                EmitError::Elsewhere(_) => {
-                    Some("`derive --from-reset` shows the transfers or attributes of each signal".to_owned())
-                }
+                EmitError::Elsewhere(_) => Some(
+                    "--as bytes for a part at the end of a bus, --as kernel for one that a kernel drives"
+                        .to_owned(),
+                ),
+                EmitError::NoBus(_) => Some("--as c or rust: its registers are in memory".to_owned()),
                 EmitError::Core(error) => hints::of_error(error),
                 _ => Some("`derive --from-reset` shows what is known of the timer".to_owned()),
             },

@@ -41,23 +41,22 @@ pub struct Drift {
 
 /// What a file says of itself; `None` where this program did not make it.
 pub fn head_of(text: &str) -> Option<EmittedHead> {
-    let mut lines = text.lines();
-    let made = lines.next()?.split_once("Made by Kairotic ")?;
-    // A comment's mark is no more than this.
-    if made.0.len() > 4 {
-        return None;
-    }
-    let (_, from) = made.1.split_once(" from ")?;
+    // Before it stand a comment's mark, or the first lines of a list.
+    let words = |line: &str| line.trim_matches(|letter: char| " \t/*#\",".contains(letter)).to_owned();
+    let told: Vec<String> = text.lines().take(5).map(words).collect();
+    let first = told.iter().take(3).position(|line| line.starts_with("Made by Kairotic "))?;
+    let [made, again, last] = told.get(first..first + 3)? else { return None };
+    let (_, from) = made.split_once(" from ")?;
     let (file, rest) = from.rsplit_once(" (SHA-256 ")?;
-    let (_, line) = lines.next()?.split_once("Again by: ")?;
-    let (_, code) = lines.next()?.rsplit_once("SHA-256 ")?;
+    let (_, line) = again.split_once("Again by: ")?;
+    let (_, code) = last.rsplit_once("SHA-256 ")?;
     let digits = |text: &str| text.chars().take_while(char::is_ascii_hexdigit).collect();
     Some(EmittedHead {
         file: file.to_owned(),
         board: digits(rest),
-        line: line.trim_end_matches(" */").trim().to_owned(),
+        line: line.to_owned(),
         code: digits(code),
-        lines: 3,
+        lines: first + 3,
     })
 }
 

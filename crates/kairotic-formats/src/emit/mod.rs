@@ -2,14 +2,17 @@
 //!
 //! Every file begins with what it was made of and how; the same board gives the same bytes.
 
+mod bytes;
 mod c_header;
 mod c_source;
 mod c_write;
 mod code;
 mod drift;
 mod identifiers;
+mod kernel;
 mod named;
 mod rust;
+mod values;
 mod words;
 
 use kairotic_core::board::{Board, BoardPlan};
@@ -84,6 +87,12 @@ pub enum EmitError {
     /// A part that is not in the processor's own memory.
     #[error("{0} is not in the memory of the processor that the code is for")]
     Elsewhere(String),
+    /// A part that is not at the end of a bus.
+    #[error("{0} is at the end of no bus")]
+    NoBus(String),
+    /// A number that a format does not hold.
+    #[error("there is no room for {0}")]
+    Values(String),
     /// What the core refuses.
     #[error(transparent)]
     Core(#[from] kairotic_core::Error),
@@ -96,17 +105,26 @@ pub enum EmitForm {
     C,
     /// Rust: a module for firmware without the standard library.
     Rust,
+    /// A shell's functions for the PWM channels of a kernel.
+    Kernel,
+    /// Arrays of C with the transfers for a part at the end of a bus.
+    Bytes,
+    /// The numbers as TOML and JSON.
+    Values,
 }
 
 impl EmitForm {
     /// All of them.
-    pub const ALL: &[Self] = &[Self::C, Self::Rust];
+    pub const ALL: &[Self] = &[Self::C, Self::Rust, Self::Kernel, Self::Bytes, Self::Values];
 
     /// The word for it.
     pub const fn word(self) -> &'static str {
         match self {
             Self::C => "c",
             Self::Rust => "rust",
+            Self::Kernel => "kernel",
+            Self::Bytes => "bytes",
+            Self::Values => "values",
         }
     }
 }
@@ -116,6 +134,9 @@ const C_COMMENT: CommentMarks = ["/* ", "   ", " */"];
 
 /// The same in Rust.
 const RUST_COMMENT: CommentMarks = ["// ", "// ", ""];
+
+/// The same in a shell.
+const SHELL_COMMENT: CommentMarks = ["# ", "# ", ""];
 
 /// Code of a board, in each of several forms.
 ///
@@ -136,6 +157,15 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
                 let module = rust::module(&named)?;
                 files.push(module.file(&named, format!("{}.rs", named.board), RUST_COMMENT));
             }
+            EmitForm::Kernel => {
+                let script = kernel::script(&named)?;
+                files.push(script.file(&named, format!("{}_pwm.sh", named.board), SHELL_COMMENT));
+            }
+            EmitForm::Bytes => {
+                let header = bytes::header(&named)?;
+                files.push(header.file(&named, format!("{}_bytes.h", named.board), C_COMMENT));
+            }
+            EmitForm::Values => files.extend(values::files(&named)?),
         }
     }
     let signals = request.plan.signals.iter().zip(&named.updates);

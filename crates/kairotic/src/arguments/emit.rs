@@ -34,6 +34,12 @@ pub enum EmitAs {
     C,
     /// Rust, a module without the standard library
     Rust,
+    /// a shell's functions for the PWM channels of a kernel
+    Kernel,
+    /// C arrays with the transfers for a part at the end of a bus
+    Bytes,
+    /// the numbers as TOML and JSON
+    Values,
 }
 
 impl EmitAs {
@@ -42,6 +48,9 @@ impl EmitAs {
         match self {
             Self::C => EmitForm::C,
             Self::Rust => EmitForm::Rust,
+            Self::Kernel => EmitForm::Kernel,
+            Self::Bytes => EmitForm::Bytes,
+            Self::Values => EmitForm::Values,
         }
     }
 }

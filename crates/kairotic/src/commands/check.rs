@@ -7,8 +7,8 @@ use std::path::Path;
 use kairotic_core::Error;
 use kairotic_core::board::{self, Board, BoardPlan, BoardReview, SignalReview};
 use kairotic_core::finding::{
-    BoardFileWrong, CodeChange, CodeDiffers, Finding, ProgramIncomplete, RequirementMissed, SignalNotMade,
-    SignalsNotPlaced,
+    BoardFileWrong, CodeChange, CodeDiffers, Finding, ProgramIncomplete, RequirementMissed, Severity,
+    SignalNotMade, SignalsNotPlaced,
 };
 use kairotic_core::part::check::Path as KeyPath;
 use kairotic_core::program::Action;
@@ -101,13 +101,21 @@ impl CheckedFile<'_> {
         self.done(Vec::new())
     }
 
+    /// Reports a finding. A note on several signals is told once, and where else.
     fn report(&mut self, signal: Option<&str>, at: TextPlace, finding: impl Into<Finding>) {
+        let finding = finding.into();
+        let known = self.problems.iter_mut().find(|problem| problem.finding == finding);
+        if let (Some(known), Some(signal), Severity::Note) = (known, signal, finding.severity()) {
+            let says = format!("signal {signal}");
+            known.related.push(RelatedPlace { line: at.line, column: at.column, says });
+            return;
+        }
         self.problems.push(BoardProblem {
             file: self.file.display().to_string(),
             line: at.line,
             column: at.column,
             signal: signal.map(ToOwned::to_owned),
-            finding: finding.into(),
+            finding,
             related: Vec::new(),
         });
     }

@@ -343,6 +343,12 @@ fn code(code: &CheckedCode) -> Line {
 /// A place, and what is wrong there.
 fn told(problem: &BoardProblem) -> [Line; 2] {
     let signal = problem.signal.as_ref().map(|signal| format!(", signal {signal}")).unwrap_or_default();
-    let place = format!("{}:{}:{}{signal}", problem.file, problem.line, problem.column);
+    // Where a code's lines come from is in the sentence already.
+    let more: Vec<String> = match problem.finding {
+        Finding::CodeDiffers(_) => Vec::new(),
+        _ => problem.related.iter().map(|one| format!("; line {}, {}", one.line, one.says)).collect(),
+    };
+    let more = more.concat();
+    let place = format!("{}:{}:{}{signal}{more}", problem.file, problem.line, problem.column);
     [Line::Prose(place), Line::Finding(problem.finding.clone())]
 }
