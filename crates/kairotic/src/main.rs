@@ -10,6 +10,7 @@ mod commands;
 mod exit;
 mod fault;
 mod format;
+mod glossary;
 mod hints;
 mod interrupted;
 mod part_library;

@@ -52,6 +52,29 @@ impl PartLibrary {
         }
     }
 
+    /// The texts in a folder, each with its name; files that are no text are left out.
+    ///
+    /// # Errors
+    /// [`Fault::Read`].
+    pub fn texts_in(&self, folder: &Path) -> Result<Vec<(String, String)>> {
+        let inside = |(name, bytes): &(&'static str, &'static [u8])| {
+            let name = Path::new(name).strip_prefix(folder).ok()?.to_string_lossy().into_owned();
+            Some((name, String::from_utf8_lossy(bytes).into_owned()))
+        };
+        let brought: Vec<(String, String)> = self.brought.iter().filter_map(inside).collect();
+        if !brought.is_empty() {
+            return Ok(brought);
+        }
+        let mut texts = Vec::new();
+        for entry in fs::read_dir(folder).map_err(|error| Fault::read(folder, error))? {
+            let path = entry.map_err(|error| Fault::read(folder, error))?.path();
+            if let (Ok(text), Some(name)) = (fs::read_to_string(&path), path.file_name()) {
+                texts.push((name.to_string_lossy().into_owned(), text));
+            }
+        }
+        Ok(texts)
+    }
+
     /// A file that the tour brings along.
     pub fn brought(&self, file: &Path) -> Option<&'static [u8]> {
         self.brought.iter().find(|(name, _)| Path::new(name) == file).map(|(_, bytes)| *bytes)

@@ -23,6 +23,7 @@ use std::fmt;
 
 use serde::{Serialize, Serializer};
 
+mod examples;
 mod register_slip;
 mod remedy;
 #[cfg(test)]
@@ -31,6 +32,7 @@ mod tests;
 pub use self::cause_undecided::Explanation;
 pub use self::code_differs::CodeChange;
 pub use self::counter_overflows::Overflow;
+pub use self::examples::examples;
 pub use self::few_steps_in_span::Place;
 pub use self::outside_tolerance::Made;
 pub use self::register_slip::RegisterSlip;
@@ -213,8 +215,14 @@ pub fn reference() -> String {
                     figures in it, and a remedy. `error` means that the signal is not what was asked, and the exit code \
                     is 1; `warning`, that it may not be; `note`, good to know.\n"
         .to_owned();
+    let examples = examples().unwrap_or_default();
     for (name, about) in ALL {
         page.push_str(&format!("\n## {name}\n\n{about}\n"));
+        if let Some(example) = examples.iter().find(|example| example.name() == *name) {
+            let said = example.to_string();
+            let stop = if said.ends_with('?') { "" } else { "." };
+            page.push_str(&format!("\nFor example: {said}{stop}\n"));
+        }
     }
     page
 }

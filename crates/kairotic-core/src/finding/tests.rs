@@ -189,3 +189,11 @@ fn what_is_needed_and_what_would_help_stand_in_the_words() {
     assert_eq!(one("A", &[]), "write A=1");
     assert_eq!(one("A", &["B", "C"]), "write A=1 and keep B and C");
 }
+
+#[test]
+fn every_finding_has_an_example_in_its_place() {
+    let examples: Vec<&str> = examples().unwrap().iter().map(Finding::name).collect();
+    let all: Vec<&str> = ALL.iter().map(|(name, _)| *name).collect();
+    assert_eq!(examples, all);
+    assert!(all.is_sorted());
+}

@@ -28,6 +28,7 @@ pub mod tach;
 mod target;
 pub mod typed;
 pub mod wave;
+pub mod why;
 
 use std::path::PathBuf;
 
@@ -87,6 +88,8 @@ commands! {
         "Code from a board file: everything from reset to moving pins, and a function for each signal";
     Check(check::CheckArgs) "check":
         "Board files as a whole, and the code made from them: for every commit";
+    Why(why::WhyArgs) "why":
+        "A finding, a requirement or a word, explained: what it means, an example, what to do";
     Demo(demo::DemoArgs) "demo":
         "A short tour: the signals of an observatory dome's controller";
     Completions(print::CompletionsArgs) "completions":

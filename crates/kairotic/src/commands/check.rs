@@ -1,7 +1,6 @@
 //! `check`: board files as a whole, and the code made from them.
 
 use std::collections::BTreeMap;
-use std::fs;
 use std::path::Path;
 
 use kairotic_core::Error;
@@ -30,9 +29,9 @@ use crate::report::check::{
 
 pub(super) fn run(arguments: &CheckArgs, catalogue: &PartLibrary) -> Result<Answer> {
     let CheckArgs { boards, against, quiet } = arguments;
-    if let Some(folder) = against.as_ref().filter(|folder| !folder.is_dir()) {
-        let message = format!("--against: expected a folder with code, found {}", folder.display());
-        return Err(Fault::Usage { message, hint: "emit BOARD --to FOLDER makes it".to_owned() });
+    if let Some(folder) = against.as_ref().filter(|folder| folder.exists() && !folder.is_dir()) {
+        let message = format!("--against: expected a folder with code, found the file {}", folder.display());
+        return Err(Fault::Usage { message, hint: "name the folder that `emit --to` made".to_owned() });
     }
     let check = |file| CheckedFile::read(file, against.as_deref(), catalogue);
     let boards = boards.iter().map(|file| check(file)).collect::<Result<Vec<_>>>()?;
@@ -220,11 +219,9 @@ impl CheckedFile<'_> {
     ) -> Result<Vec<CheckedCode>> {
         let own = self.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let mut found: BTreeMap<String, (String, EmittedHead)> = BTreeMap::new();
-        for entry in fs::read_dir(folder).map_err(|error| Fault::read(folder, error))? {
-            let path = entry.map_err(|error| Fault::read(folder, error))?.path();
-            let (Ok(text), Some(name)) = (fs::read_to_string(&path), path.file_name()) else { continue };
+        for (name, text) in catalogue.texts_in(folder)? {
             if let Some(head) = head_of(&text).filter(|head| head.file == own) {
-                found.insert(name.to_string_lossy().into_owned(), (text, head));
+                found.insert(name, (text, head));
             }
         }
         // Files that were made at different times may say different lines: each is made again by its own.

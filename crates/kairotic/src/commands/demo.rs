@@ -28,6 +28,8 @@ const FILES: &[(&str, &[u8])] = &[
     ("fan.vcd", include_bytes!("../../../../demo/fan.vcd")),
     ("software.csv", include_bytes!("../../../../demo/software.csv")),
     ("timer.txt", include_bytes!("../../../../demo/timer.txt")),
+    ("generated/dome.h", include_bytes!("../../../../demo/generated/dome.h")),
+    ("generated/dome.c", include_bytes!("../../../../demo/generated/dome.c")),
 ];
 
 const TOUR: &[TourStop] = &[
@@ -75,6 +77,15 @@ const TOUR: &[TourStop] = &[
         why: "What is the error budget of the shutter, and is that good enough?",
         line: "budget --board dome.toml --signal shutter",
     },
+    TourStop {
+        why: "All six signals at once, as for every commit: is each in its place, made, and as good as required?",
+        line: "check dome.toml",
+    },
+    TourStop {
+        why: "The firmware has code that emit made of that board. Is it still what would be made?",
+        line: "check dome.toml --against generated",
+    },
+    TourStop { why: "What was that about, and what can be done?", line: "why code-differs" },
     TourStop {
         why: "Which of these chips would give the shutter the most positions?",
         line: "survey --freq 50Hz --span 900us..2100us --part stm32f4* --part rp2040 --part pca9685 --clock max",
@@ -142,6 +153,8 @@ fn save(folder: &Path) -> Result<String> {
     let mut told = String::new();
     for (name, bytes) in FILES {
         let path = folder.join(name);
+        let parent = path.parent().unwrap_or(folder);
+        fs::create_dir_all(parent).map_err(|error| fault(parent, error))?;
         let mut file = fs::File::create_new(&path).map_err(|error| fault(&path, error))?;
         if let Err(error) = file.write_all(bytes) {
             // No file is left half written; that it cannot be removed either changes nothing about the error.

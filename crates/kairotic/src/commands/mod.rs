@@ -16,6 +16,7 @@ mod scale;
 mod survey;
 mod tach;
 mod wave;
+mod why;
 
 use std::borrow::Cow;
 
@@ -78,6 +79,7 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer>
         Command::Measure(arguments) => measure::run(arguments, catalogue)?,
         Command::Check(arguments) => return check::run(arguments, catalogue),
         Command::Emit(arguments) => (emit::run(arguments, catalogue)?, Exit::Fine),
+        Command::Why(arguments) => (why::run(arguments)?, Exit::Fine),
         Command::Demo(arguments) => {
             return demo::run(arguments, &cli.common, catalogue, coloured).map(Answer::text);
         }

@@ -23,6 +23,7 @@ pub mod tach;
 mod time_base;
 mod timer;
 pub mod wave;
+pub mod why;
 mod words;
 
 pub use self::parts::{PartList, PartPage, TimerPage};

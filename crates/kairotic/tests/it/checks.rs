@@ -115,8 +115,9 @@ fn code_that_is_missing_is_told() {
     assert_eq!(told.code, 1, "{told:?}");
     assert!(told.stdout.contains("code/dome.c is missing"), "{told:?}");
     let nowhere = check(folder.path(), "check dome.toml --against elsewhere");
-    assert_eq!(nowhere.code, 2, "{nowhere:?}");
-    assert!(nowhere.stderr.contains("--against: expected a folder"), "{nowhere:?}");
+    assert_eq!(nowhere.code, 3, "{nowhere:?}");
+    let file = check(folder.path(), "check dome.toml --against dome.toml");
+    assert!(file.code == 2 && file.stderr.contains("--against: expected a folder"), "{file:?}");
 }
 
 /// A board on which two signals want one channel, and a third misses what is required.
@@ -151,6 +152,18 @@ fn a_file_that_is_no_board_does_not_keep_others_from_being_looked_at() {
     assert!(told.stdout.contains("camera-fan"), "{told:?}");
     let missing = check(folder.path(), "check dome.toml nowhere.toml");
     assert_eq!(missing.code, 3, "{missing:?}");
+}
+
+/// The tour shows code of the dome in which one line was changed; the rest of it is what is made today.
+#[test]
+fn the_code_of_the_tour_has_one_line_that_was_changed() {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    let told = check(&demo, "check dome.toml --against generated");
+    assert_eq!(told.code, 1, "{told:?}");
+    assert!(told.stdout.contains("generated/dome.h: changed by hand"), "{told:?}");
+    assert!(told.stdout.contains("generated/dome.c   as it would be made"), "{told:?}");
+    let changed = told.stdout.lines().filter(|line| line.trim_start().starts_with("+#define"));
+    assert_eq!(changed.count(), 1, "{told:?}");
 }
 
 #[test]

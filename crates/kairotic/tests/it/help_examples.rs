@@ -8,8 +8,10 @@ use tempfile::tempdir;
 
 use crate::run::run;
 
-const COMMANDS: [&str; 10] =
-    ["parts", "clock", "derive", "decode", "survey", "scale", "budget", "tach", "wave", "measure"];
+const COMMANDS: [&str; 13] = [
+    "parts", "clock", "derive", "decode", "survey", "scale", "budget", "tach", "wave", "measure", "emit",
+    "check", "why",
+];
 
 /// The examples of a help page: what is wrapped or continued belongs to the line before, what is set in deeper explains it.
 fn examples(help: &str) -> Vec<String> {
@@ -47,7 +49,10 @@ fn no_example_takes_more_than_a_second_or_64_mib() {
     let mut samples = String::from("D0\n");
     (0..4000).for_each(|place| samples.push_str(if place % 1000 < 75 { "1\n" } else { "0\n" }));
     fs::write(folder.path().join("samples.csv"), samples).unwrap();
-    fs::create_dir(folder.path().join("my-parts")).unwrap();
+    for made in ["my-parts", "boards"] {
+        fs::create_dir(folder.path().join(made)).unwrap();
+    }
+    fs::copy(demo.join("dome.toml"), folder.path().join("boards/dome.toml")).unwrap();
     let mut ran = 0;
     for command in COMMANDS {
         for example in examples(&run(&format!("{command} --help")).stdout) {

@@ -105,6 +105,7 @@ const LINES: &[(&str, &[&str])] = &[
             "check ../../demo/dome.toml --against {folder}",
         ],
     ),
+    ("why", &["why", "why step"]),
     ("demo", &["demo"]),
 ];
 
