@@ -12,7 +12,7 @@ use kairotic_core::part::Part;
 use kairotic_core::search::derive;
 use kairotic_core::{Error, board};
 use kairotic_formats::board_file;
-use kairotic_formats::emit::{EmitRequest, c};
+use kairotic_formats::emit::{EmitForm, EmitRequest, emit};
 use kairotic_formats::text_file::Source;
 use libfuzzer_sys::fuzz_target;
 
@@ -36,5 +36,8 @@ fuzz_target!(|bytes: &[u8]| {
     }
     let Ok(plan) = board::plan(&board, part) else { return };
     let (board, plan) = (&board, &plan);
-    let _ = c(EmitRequest { board, plan, part, stem: "board", file: "board.toml", text: bytes, line: "", version: "0" });
+    let request = EmitRequest { board, plan, part, stem: "board", file: "board.toml", text: bytes, line: "", version: "0" };
+    for form in EmitForm::ALL {
+        let _ = emit(request, &[*form]);
+    }
 });

@@ -138,7 +138,7 @@ impl CheckedSignal {
 }
 
 const BOARD: &[&str] = &["file", "part", "signals", "program", "verdict"];
-const SIGNALS: &[&str] = &["signal", "place", "pin", "frequency", "error", "steps", "tightest", "verdict"];
+const SIGNALS: &[&str] = &["signal", "place", "pin", "frequency", "error", "steps", "verdict", "tightest"];
 
 impl Report for CheckReport {
     fn page(&self) -> Result<Page> {
@@ -316,8 +316,17 @@ fn row(signal: &CheckedSignal) -> Line {
     let error = signal.frequency_error.map(|error| frequency_error(error, signal.frequency_exact));
     let tightest = signal.tightest.as_ref().map(|check| {
         let found = check.found.map_or_else(|| "not stated".to_owned(), |found| found.rounded(3));
-        let side = if check.requirement == Need::Steps { "at least" } else { "at most" };
-        format!("{} {found}, {side} {}", check.requirement.words(), check.limit.rounded(3))
+        let limit = check.limit.rounded(3);
+        match check.requirement {
+            Need::Steps => format!("{found} steps where {limit} do"),
+            // A unit that both have stands once.
+            need => match (found.split_once(' '), limit.split_once(' ')) {
+                (Some((number, own)), Some((_, unit))) if own == unit => {
+                    format!("{} {number} of {limit}", need.key())
+                }
+                _ => format!("{} {found} of {limit}", need.key()),
+            },
+        }
     });
     Line::row([
         Cell::left(signal.name.clone()),
@@ -326,8 +335,8 @@ fn row(signal: &CheckedSignal) -> Line {
         Cell::point(signal.frequency.map(|frequency| frequency.rounded(6)).unwrap_or_default()),
         Cell::left(error.unwrap_or_default()),
         Cell::right(signal.steps.map(|steps| steps.to_string()).unwrap_or_default()),
-        Cell::left(tightest.unwrap_or_default()),
         Cell::left(signal.outcome()),
+        Cell::left(tightest.unwrap_or_default()),
     ])
 }
 
