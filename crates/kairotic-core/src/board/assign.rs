@@ -73,10 +73,17 @@ pub(super) fn smallest_conflict(
 
 impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
     fn complete(&mut self, left: &[usize]) -> Option<bool> {
-        let Some((signal, others)) = left.split_first() else { return Some(true) };
-        if !self.may_complete(left) {
+        if left.is_empty() {
+            return Some(true);
+        }
+        let open = self.open(left);
+        if !may_complete(&open) {
             return Some(false);
         }
+        // What has one choice left has it: that comes to light before others are tried out.
+        let next = open.iter().position(|choices| choices.len() == 1).unwrap_or(0);
+        let signal = left.get(next)?;
+        let others: Vec<usize> = left.iter().copied().filter(|other| other != signal).collect();
         let choices = self.choices.get(*signal).map(Vec::as_slice).unwrap_or_default();
         for (place, choice) in choices.iter().enumerate() {
             if !self.is_open(choice) {
@@ -89,7 +96,7 @@ impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
             self.chosen.insert(*signal, place);
             if self.goes_together(choice) {
                 self.taken.extend(&choice.takes);
-                if self.complete(others)? {
+                if self.complete(&others)? {
                     return Some(true);
                 }
                 choice.takes.iter().for_each(|thing| {
@@ -131,31 +138,34 @@ impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
         group.len() < 2 || (self.fits)(&group)
     }
 
-    /// Whether nothing speaks against it that can be seen at once.
-    fn may_complete(&self, left: &[usize]) -> bool {
-        let open: Vec<Vec<&Choice>> = left
-            .iter()
+    /// The choices that are open to each of the signals that are left.
+    fn open(&self, left: &[usize]) -> Vec<Vec<&Choice>> {
+        left.iter()
             .filter_map(|signal| self.choices.get(*signal))
             .map(|choices| choices.iter().filter(|choice| self.is_open(choice)).collect())
-            .collect();
-        if open.iter().any(Vec::is_empty) {
-            return false;
-        }
-        let things = |kind: usize| {
-            let of = |choices: &Vec<&Choice>| -> Option<BTreeSet<usize>> {
-                choices.iter().map(|choice| choice.takes.get(kind).copied()).collect()
-            };
-            open.iter().filter_map(of).collect::<Vec<_>>()
-        };
-        // Every period needs a counter of its own.
-        let mut periods: BTreeMap<usize, BTreeSet<usize>> = BTreeMap::new();
-        for (counter, period) in open.iter().flatten().filter_map(|choice| choice.agrees.first()) {
-            periods.entry(*period).or_default().insert(*counter);
-        }
-        let periods: Vec<BTreeSet<usize>> = periods.into_values().collect();
-        let most = open.iter().flatten().map(|choice| choice.takes.len()).max().unwrap_or(0);
-        has_matching(&periods) && (0..most).all(|kind| has_matching(&things(kind)))
+            .collect()
     }
+}
+
+/// Whether nothing speaks against signals with these choices that can be seen at once.
+fn may_complete(open: &[Vec<&Choice>]) -> bool {
+    if open.iter().any(Vec::is_empty) {
+        return false;
+    }
+    let things = |kind: usize| {
+        let of = |choices: &Vec<&Choice>| -> Option<BTreeSet<usize>> {
+            choices.iter().map(|choice| choice.takes.get(kind).copied()).collect()
+        };
+        open.iter().filter_map(of).collect::<Vec<_>>()
+    };
+    // Every period needs a counter of its own.
+    let mut periods: BTreeMap<usize, BTreeSet<usize>> = BTreeMap::new();
+    for (counter, period) in open.iter().flatten().filter_map(|choice| choice.agrees.first()) {
+        periods.entry(*period).or_default().insert(*counter);
+    }
+    let periods: Vec<BTreeSet<usize>> = periods.into_values().collect();
+    let most = open.iter().flatten().map(|choice| choice.takes.len()).max().unwrap_or(0);
+    has_matching(&periods) && (0..most).all(|kind| has_matching(&things(kind)))
 }
 
 /// Whether each of several can have one of its things to itself.

@@ -190,15 +190,25 @@ impl<'b> Places<'b> {
     }
 }
 
-/// The fields that make a view's counter count as it does: what two timers have in common whose counter is the same.
+/// The fields that make a view's counter count as it does: what two timers have in common whose counter is the same. Where
+/// timers have tops of their own, a divider that they share leaves each its period.
 pub(super) fn counters(view: &Timer) -> Vec<String> {
-    let dividers = view.block.dividers.iter().flat_map(|stage| &stage.slot);
     let tops = view.block.modes.iter().filter_map(|mode| match &mode.top {
         TopSource::Register { slot, .. } | TopSource::PowerOfTwo { slot, .. } => Some(slot),
         TopSource::Compare { .. } | TopSource::Fixed(_) => None,
     });
-    let mut fields: Vec<String> =
-        dividers.chain(tops.flatten()).map(|field| format!("{}{field}", view.prefix)).collect();
+    let tops = named(view, tops.flatten());
+    if tops.is_empty() { dividers(view) } else { tops }
+}
+
+/// The fields of a view's dividers.
+pub(super) fn dividers(view: &Timer) -> Vec<String> {
+    named(view, view.block.dividers.iter().flat_map(|stage| &stage.slot))
+}
+
+/// Fields by the names that the device has for them, each once.
+fn named<'t>(view: &Timer, fields: impl Iterator<Item = &'t String>) -> Vec<String> {
+    let mut fields: Vec<String> = fields.map(|field| format!("{}{field}", view.prefix)).collect();
     fields.sort_unstable();
     fields.dedup();
     fields

@@ -38,7 +38,7 @@ const ENTRIES: (i128, i128) = (100, 1001);
 ///
 /// # Errors
 /// Numbers that do not fit.
-pub(super) fn levels(load: &Kind, span: &SpanFit) -> Result<Option<PlannedLevels>> {
+pub fn levels(load: &Kind, span: &SpanFit) -> Result<Option<PlannedLevels>> {
     let [one, other] = load.levels()?;
     let one = if load.is_undirected() { other.with(Rational::ZERO) } else { one };
     let (low, high) = if one.value() <= other.value() { (one, other) } else { (other, one) };

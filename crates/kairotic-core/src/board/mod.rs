@@ -42,7 +42,7 @@ mod spec;
 pub use self::check::{clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
-pub use self::levels::PlannedLevels;
+pub use self::levels::{PlannedLevels, levels};
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{Layout, layout, place, signal_on};
 pub use self::plan::{BoardPlan, PlannedSignal, plan};

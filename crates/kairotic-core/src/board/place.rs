@@ -4,11 +4,11 @@
 use std::collections::BTreeMap;
 
 use super::assign::{Assigned, Choice, assign, smallest_conflict};
-use super::choices::{Placement, Places, counters, period_of};
+use super::choices::{Placement, Places, counters, dividers, period_of};
 use super::{Board, Placed, TimerOutput};
 use crate::error::{ConflictingSignal, Error, PlacementConflict, Result};
 use crate::part::{Part, Pinout, Remap, TimerUse};
-use crate::search::counter_for;
+use crate::search::{counter_for, counters_of_one_divider};
 use crate::target::{CounterSetting, Target};
 
 /// Where all signals of a board come out, in their order, and how their counters count.
@@ -121,11 +121,27 @@ pub fn layout(board: &Board, part: &Part) -> Result<Layout> {
     let chosen = candidates.iter().zip(chosen).filter_map(|(places, one)| places.get(one).cloned());
     let placed: Vec<Placement> = chosen.collect();
     let mut settled = vec![None; placed.len()];
-    for group in puzzle.sharing(&placed)? {
-        let counter = counter_for(&puzzle.signals(&placed, &group)?)?;
+    for group in puzzle.sharing(&placed, Puzzle::counters)? {
+        // What one of them cannot even alone is told of that one.
+        let counter = match counter_for(&puzzle.signals(&placed, &group)?) {
+            Err(error @ Error::TimeBasesDiffer { .. }) => return Err(error),
+            found => found.unwrap_or_default(),
+        };
         for signal in group {
             if let Some(own) = settled.get_mut(signal) {
                 own.clone_from(&counter);
+            }
+        }
+    }
+    for group in puzzle.sharing(&placed, Puzzle::dividers)? {
+        let signals = puzzle.signals(&placed, &group)?;
+        let targets = group.iter().zip(signals).map(|(signal, (on, target))| {
+            (on, Target { counter: settled.get(*signal).cloned().flatten(), ..target })
+        });
+        let targets: Vec<(TimerUse<'_>, Target)> = targets.collect();
+        for (signal, counter) in group.iter().zip(counters_of_one_divider(&targets)?.into_iter().flatten()) {
+            if let Some(own) = settled.get_mut(*signal) {
+                *own = Some(counter);
             }
         }
     }
@@ -202,6 +218,11 @@ impl<'b> Puzzle<'b> {
         Ok(counters(&view).into_iter().chain(own).collect())
     }
 
+    /// What a place's dividers are known by, where other timers may have the same.
+    fn dividers(&self, place: &Placement) -> Result<Vec<String>> {
+        Ok(dividers(&self.part.timer(&place.timer, place.base.as_deref())?))
+    }
+
     /// Whether signals that share a counter can.
     fn go_together(&mut self, candidates: &[Vec<Placement>], group: &[(usize, usize)]) -> bool {
         if let Some(known) = self.known.get(group) {
@@ -212,7 +233,10 @@ impl<'b> Puzzle<'b> {
         let placed: Vec<(usize, Placement)> = group.iter().filter_map(place).collect();
         let signals = placed.iter().map(|(signal, place)| self.signal(*signal, place));
         let fits = self.have_route(placed.iter().map(|(_, place)| place))
-            && signals.collect::<Result<Vec<_>>>().is_ok_and(|signals| counter_for(&signals).is_ok());
+            && signals.collect::<Result<Vec<_>>>().is_ok_and(|signals| {
+                // What one of them cannot even alone is told of that one.
+                !matches!(counter_for(&signals), Err(Error::TimeBasesDiffer { .. }))
+            });
         self.known.insert(group.to_vec(), fits);
         fits
     }
@@ -245,11 +269,15 @@ impl<'b> Puzzle<'b> {
         group.iter().filter_map(of).collect()
     }
 
-    /// The signals that share a counter, where several do.
-    fn sharing(&self, placed: &[Placement]) -> Result<Vec<Vec<usize>>> {
+    /// The signals that share some of what their places are known by, where several do.
+    fn sharing(
+        &self,
+        placed: &[Placement],
+        known_by: impl Fn(&Self, &Placement) -> Result<Vec<String>>,
+    ) -> Result<Vec<Vec<usize>>> {
         let mut groups: Vec<(Vec<String>, Vec<usize>)> = Vec::new();
         for (signal, place) in placed.iter().enumerate() {
-            let (mut fields, mut signals) = (self.counters(place)?, vec![signal]);
+            let (mut fields, mut signals) = (known_by(self, place)?, vec![signal]);
             // What it has in common with several groups makes one of them.
             let (same, others) = groups
                 .into_iter()

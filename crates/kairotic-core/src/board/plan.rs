@@ -3,14 +3,13 @@
 
 use serde::Serialize;
 
-use super::levels::{PlannedLevels, levels};
 use super::{Board, Layout, layout, spec_in};
 use crate::clock::Arrangement;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, Part};
 use crate::program::pins;
 use crate::program::{Program, ProgramRequest, TimerPlan, program};
-use crate::search::{Derivation, derive};
+use crate::search::{Derivation, SpanFit, derive};
 use crate::setting::{RegisterPlan, Setting};
 use crate::signal::SignalSpec;
 
@@ -42,8 +41,8 @@ pub struct PlannedSignal {
     pub limits: [u64; 2],
     /// The compare value that keeps the pin at rest; none where no value does.
     pub off: Option<u64>,
-    /// Its load's levels, where it has a load whose levels can be set.
-    pub levels: Option<PlannedLevels>,
+    /// How its span lies among the compare values, where it has one.
+    pub span: Option<SpanFit>,
 }
 
 /// The plan of a board. `part` is the board's, with everything that its family file says. Signals of which no active time
@@ -131,9 +130,6 @@ fn planned(spec: &SignalSpec<'_>, timer: usize, derivation: &Derivation) -> Resu
         compare: planned.compare,
         limits: [limits[0].min(limits[1]), limits[0].max(limits[1])],
         off: ends[0].filter(fits),
-        levels: match (&spec.load, &best.fit.span) {
-            (Some(load), Some(span)) => levels(&load.kind, span)?,
-            _ => None,
-        },
+        span: best.fit.span.clone(),
     })
 }

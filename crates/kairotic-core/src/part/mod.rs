@@ -22,6 +22,7 @@ mod fact;
 mod field_is;
 mod formula;
 mod inputs;
+mod kernel;
 pub(crate) mod law;
 mod memory;
 mod pin_pattern;
@@ -52,6 +53,7 @@ pub use self::fact::{Concern, Fact, Trust};
 pub use self::field_is::{FieldIs, FieldIsError};
 pub use self::formula::{Formula, FormulaError};
 pub use self::inputs::Inputs;
+pub use self::kernel::KernelDriver;
 pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
@@ -108,6 +110,9 @@ pub struct Part {
     /// What has to be done before a timer can move a pin, where that is described.
     #[serde(default)]
     pub bring_up: Option<BringUp>,
+    /// How a kernel knows it, where one drives it.
+    #[serde(default)]
+    pub kernel: Option<KernelDriver>,
 }
 
 /// What the laws of a part were held against, besides the oracle.
@@ -293,7 +298,8 @@ impl Part {
         let pinout = self.pinout.iter().flat_map(|pinout| &pinout.facts);
         let memory = self.memory.iter().flat_map(|memory| &memory.facts);
         let bring_up = self.bring_up.iter().flat_map(BringUp::facts);
-        let around = tree.chain(pinout).chain(memory).chain(bring_up);
+        let kernel = self.kernel.iter().flat_map(|kernel| &kernel.facts);
+        let around = tree.chain(pinout).chain(memory).chain(bring_up).chain(kernel);
         sources.chain(clocks).chain(timers).chain(blocks).chain(around)
     }
 
@@ -365,6 +371,7 @@ impl Part {
         self.pinout = None;
         self.memory = None;
         self.bring_up = None;
+        self.kernel = None;
         for block in self.blocks.values_mut() {
             block.registers.values_mut().for_each(Register::forget_place);
             block.order = WriteOrder::default();

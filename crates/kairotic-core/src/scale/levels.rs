@@ -19,7 +19,7 @@ pub struct LevelCompares {
 /// the inputs have no unit.
 ///
 /// # Errors
-/// Levels that the load does not have; [`Error::NoMap`] as [`curve`].
+/// Levels that the load does not have; [`Error::NoMap`] as [`curve()`].
 pub fn compares_of_levels(
     load: &Kind,
     inputs: (i64, i64),

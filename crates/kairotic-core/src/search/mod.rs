@@ -39,4 +39,4 @@ pub use self::fit::{Fit, FitOf, RankedSetting, SpanFit};
 pub use self::rank::Prefer;
 pub(crate) use self::rank::compare_fractions as compare_errors;
 pub use self::time_base::{TickSetting, TimeBase, TimeBaseRequest, derive_time_base};
-pub(crate) use self::together::counter_for;
+pub(crate) use self::together::{counter_for, counters_of_one_divider};

@@ -36,9 +36,45 @@ pub(crate) fn counter_for(signals: &[(TimerUse<'_>, Target)]) -> Result<Option<C
             tried.push(counter);
         }
     }
+    Err(differ(signals))
+}
+
+/// How counters count that have one division together, and each a top of its own: `None` where each signal alone divides
+/// alike.
+///
+/// # Errors
+/// [`Error::TimeBasesDiffer`] where no division keeps each signal within its tolerance that is within it alone.
+pub(crate) fn counters_of_one_divider(
+    signals: &[(TimerUse<'_>, Target)],
+) -> Result<Option<Vec<CounterSetting>>> {
+    let (mut alone, mut choices) = (Vec::new(), Vec::new());
+    for (on, target) in signals {
+        // What cannot be made alone is told of its signal.
+        let Ok((_, choice)) = leading(on, target, SearchOptions::default()) else { return Ok(None) };
+        alone.push((counter_of(&choice), choice.fit.within));
+        choices.push(counters(on, target)?);
+    }
+    let Some(((first, _), others)) = alone.split_first() else { return Ok(None) };
+    if others.iter().all(|(other, _)| other.divider == first.divider) {
+        return Ok(None);
+    }
+    for divider in choices.iter().flatten().map(|counter| counter.divider) {
+        let kept = signals.iter().zip(&alone).zip(&choices).map(|(((on, target), (_, within)), own)| {
+            let free = Target { counter: None, ..target.clone() };
+            let same = own.iter().filter(|counter| counter.divider == divider);
+            same.into_iter().find(|counter| is_kept(on, &free, counter, *within)).cloned()
+        });
+        if let Some(kept) = kept.collect::<Option<Vec<_>>>() {
+            return Ok(Some(kept));
+        }
+    }
+    Err(differ(signals))
+}
+
+fn differ(signals: &[(TimerUse<'_>, Target)]) -> Error {
     let names: Vec<String> = signals.iter().map(|(on, target)| output(on, target)).collect();
     let timer = signals.first().map(|(on, _)| on.path()).unwrap_or_default();
-    Err(Error::TimeBasesDiffer { timer, signals: names.join(", ") })
+    Error::TimeBasesDiffer { timer, signals: names.join(", ") }
 }
 
 /// The same with a counter that is settled.

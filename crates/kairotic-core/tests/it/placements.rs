@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 use kairotic_core::Error;
 use kairotic_core::board::{Asked, Board, BoardClock, Placed, Signal, TimerOutput, layout, plan};
 use kairotic_core::part::{Part, TimerUse};
-use kairotic_core::quantity::units::{hz, percent};
+use kairotic_core::quantity::units::{hz, khz, percent};
 use kairotic_core::search::derive;
 use kairotic_core::signal::Needs;
 use kairotic_core::target::{Active, Aim, Ask, Level, Target};
@@ -179,7 +179,12 @@ impl Bench {
                 .asks
                 .iter()
                 .any(|ask| within(&Target { asks: vec![ask.clone()], ..target.clone() }) == Ok(true));
-            within(&target).is_ok_and(|within| within || !alone)
+            // What one of them cannot even alone is told of that one.
+            let hopeless = target
+                .asks
+                .iter()
+                .any(|ask| within(&Target { asks: vec![ask.clone()], ..target.clone() }).is_err());
+            hopeless || within(&target).is_ok_and(|within| within || !alone)
         })
     }
 }
@@ -286,6 +291,21 @@ fn signals_of_one_counter_are_settled_together() {
     assert_eq!(planned.timers.len(), 1);
     let outputs = &planned.timers[0].setting.outputs;
     assert_eq!(outputs.iter().map(|output| output.channel.as_str()).collect::<Vec<_>>(), ["1", "2"]);
+}
+
+/// Both channels of this part have one divider, and each a range of its own.
+#[test]
+fn channels_of_one_divider_have_periods_of_their_own() {
+    let signals = vec![
+        signal("a".to_owned(), on("pwm0-1"), 25_000, 30),
+        signal("b".to_owned(), on("pwm0-2"), 9000, 40),
+    ];
+    let clock = BoardClock { frequency: Some(khz(19_200).exactly()), ..BoardClock::default() };
+    let board = Board { part: "bcm2835".to_owned(), clock, loads: Vec::new(), signals };
+    let planned = plan(&board, part("bcm2835")).unwrap();
+    let [first, second] = planned.timers.as_slice() else { panic!() };
+    assert_eq!(first.setting.divider, second.setting.divider);
+    assert_ne!(first.setting.period, second.setting.period);
 }
 
 #[test]

@@ -1,8 +1,7 @@
 //! The header: what the firmware is promised, and the numbers of the plan.
 
-use kairotic_core::board::{PlannedLevels, PlannedSignal};
+use kairotic_core::board::PlannedLevels;
 use kairotic_core::part::UpdatePoint;
-use kairotic_core::program::{CompareUpdate, TimerPlan};
 use kairotic_core::setting::Setting;
 
 use super::Named;
@@ -15,12 +14,9 @@ pub(super) fn header(named: &Named<'_>) -> CodeText {
     let macros = named.board.to_uppercase();
     let mut c = CWriter { macros: &macros, code: CodeText::default() };
     c.line(format!("#ifndef {macros}_H\n#define {macros}_H\n\n#include <stdint.h>\n"));
-    let part = &named.request.board.part;
-    for (place, (signal, name)) in named.request.plan.signals.iter().zip(&named.signals).enumerate() {
+    for place in 0..named.signals.len() {
         c.code.from = EmittedFrom::Signal(place);
-        if let Some(plan) = named.request.plan.timers.get(signal.timer) {
-            numbers(&mut c, part, plan, signal, &name.to_uppercase());
-        }
+        numbers(&mut c, named, place);
     }
     c.code.from = EmittedFrom::Board;
     lines(&mut c, named);
@@ -28,10 +24,9 @@ pub(super) fn header(named: &Named<'_>) -> CodeText {
     c.comment("", &start_told(named));
     c.line(format!("void {}_start(void);\n", named.board));
     stop(&mut c, named);
-    let updates = named.signals.iter().zip(&named.updates);
-    for (place, ((name, update), signal)) in updates.zip(&named.request.plan.signals).enumerate() {
+    for place in 0..named.signals.len() {
         c.code.from = EmittedFrom::Signal(place);
-        set(&mut c, name, update.as_ref(), signal);
+        set(&mut c, named, place);
     }
     c.code.from = EmittedFrom::Board;
     c.line(format!("#endif /* {macros}_H */"));
@@ -39,7 +34,11 @@ pub(super) fn header(named: &Named<'_>) -> CodeText {
 }
 
 /// The numbers of one signal.
-fn numbers(c: &mut CWriter<'_>, part: &str, plan: &TimerPlan, signal: &PlannedSignal, name: &str) {
+fn numbers(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
+    let (plan, part) = (named.request.plan, &named.request.board.part);
+    let of_plan = plan.signals.get(place).zip(named.signals.get(place));
+    let Some((signal, name)) = of_plan else { return };
+    let (Some(plan), name) = (plan.timers.get(signal.timer), name.to_uppercase()) else { return };
     let Setting { clock, frequency, ticks, plan: registers, outputs, .. } = &plan.setting;
     let pin = plan.pins.get(&signal.channel).map(|pin| format!(" on {pin}")).unwrap_or_default();
     let output = outputs.iter().find(|output| output.channel == signal.channel);
@@ -56,7 +55,7 @@ fn numbers(c: &mut CWriter<'_>, part: &str, plan: &TimerPlan, signal: &PlannedSi
         c.line(format!("#define {name}_COMPARE_LOWEST {lowest}UL"));
         c.line(format!("#define {name}_COMPARE_HIGHEST {highest}UL"));
     }
-    if let Some(levels) = &signal.levels {
+    if let Some(levels) = named.settable_levels(place) {
         let PlannedLevels { unit, per_unit, lowest, highest, .. } = levels;
         c.comment("", &[format!("Levels are in {}.", part_of_unit(unit, *per_unit))]);
         c.line(format!("#define {name}_LEVELS_PER_UNIT {per_unit}"));
@@ -112,8 +111,10 @@ fn stop(c: &mut CWriter<'_>, named: &Named<'_>) {
 }
 
 /// The function that sets the compare value of one signal.
-fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: &PlannedSignal) {
-    let Some(update) = update else {
+fn set(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
+    let of_plan = named.request.plan.signals.get(place).zip(named.signals.get(place));
+    let Some((signal, name)) = of_plan else { return };
+    let Some(update) = named.updates.get(place).and_then(Option::as_ref) else {
         let told = format!(
             "{}: another compare value takes more than a write of its register; there is no function for it.",
             signal.name
@@ -140,7 +141,7 @@ fn set(c: &mut CWriter<'_>, name: &str, update: Option<&CompareUpdate>, signal: 
         ],
     );
     c.line(format!("void {name}_set_compare({} compare);\n", word(update.largest)));
-    if let Some(levels) = &signal.levels {
+    if let Some(levels) = named.settable_levels(place) {
         let PlannedLevels { unit, per_unit, lowest, highest, rests_at_zero, .. } = levels;
         let mut told = vec![format!(
             "Sets {} in {}, from {lowest} to {highest}; one outside is taken to the nearer end.",

@@ -157,7 +157,7 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
             c.line(format!("    if (compare > {upper}_COMPARE_HIGHEST) {{\n        compare = {upper}_COMPARE_HIGHEST;\n    }}"));
         }
         c.line(format!("    {name}_put(compare);\n}}\n"));
-        if let Some(levels) = &signal.levels {
+        if let Some(levels) = named.settable_levels(place) {
             set(c, name, signal, levels, word);
         }
     }

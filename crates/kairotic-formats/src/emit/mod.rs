@@ -7,6 +7,7 @@ mod c_header;
 mod c_source;
 mod c_write;
 mod code;
+mod devicetree;
 mod drift;
 mod identifiers;
 mod kernel;
@@ -90,6 +91,9 @@ pub enum EmitError {
     /// A part that is not at the end of a bus.
     #[error("{0} is at the end of no bus")]
     NoBus(String),
+    /// A part of which no kernel's driver is known.
+    #[error("the catalogue knows no kernel's driver of {0}")]
+    NoKernel(String),
     /// A number that a format does not hold.
     #[error("there is no room for {0}")]
     Values(String),
@@ -105,6 +109,8 @@ pub enum EmitForm {
     C,
     /// Rust: a module for firmware without the standard library.
     Rust,
+    /// A device tree's overlay for a part that a kernel drives.
+    Devicetree,
     /// A shell's functions for the PWM channels of a kernel.
     Kernel,
     /// Arrays of C with the transfers for a part at the end of a bus.
@@ -115,13 +121,20 @@ pub enum EmitForm {
 
 impl EmitForm {
     /// All of them.
-    pub const ALL: &[Self] = &[Self::C, Self::Rust, Self::Kernel, Self::Bytes, Self::Values];
+    pub const ALL: &[Self] =
+        &[Self::C, Self::Rust, Self::Devicetree, Self::Kernel, Self::Bytes, Self::Values];
+
+    /// Whether it has functions or numbers for levels in a load's unit.
+    const fn has_levels(self) -> bool {
+        matches!(self, Self::C | Self::Rust | Self::Values)
+    }
 
     /// The word for it.
     pub const fn word(self) -> &'static str {
         match self {
             Self::C => "c",
             Self::Rust => "rust",
+            Self::Devicetree => "devicetree",
             Self::Kernel => "kernel",
             Self::Bytes => "bytes",
             Self::Values => "values",
@@ -143,7 +156,9 @@ const SHELL_COMMENT: CommentMarks = ["# ", "# ", ""];
 /// # Errors
 /// Names that make no identifiers, registers without address, and parts at the end of a bus.
 pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, EmitError> {
-    let named = Named::of(request)?;
+    // To prove a map takes longer than all the rest.
+    let with_levels = forms.iter().any(|form| form.has_levels());
+    let named = Named::of(request, with_levels)?;
     let mut files = Vec::new();
     for form in forms {
         match form {
@@ -156,6 +171,10 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
             EmitForm::Rust => {
                 let module = rust::module(&named)?;
                 files.push(module.file(&named, format!("{}.rs", named.board), RUST_COMMENT));
+            }
+            EmitForm::Devicetree => {
+                let overlay = devicetree::overlay(&named)?;
+                files.push(overlay.file(&named, format!("{}.dtso", named.board), C_COMMENT));
             }
             EmitForm::Kernel => {
                 let script = kernel::script(&named)?;

@@ -1,6 +1,6 @@
 //! A board with what its parts are called in the code.
 
-use kairotic_core::board::{PlannedSignal, Signal};
+use kairotic_core::board::{self, PlannedLevels, PlannedSignal, Signal};
 use kairotic_core::load::Kind;
 use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, compare_update};
 
@@ -17,12 +17,14 @@ pub(super) struct Named<'a> {
     pub(super) signals: Vec<String>,
     /// The same without the board: `shutter`.
     pub(super) short: Vec<String>,
+    /// What each signal's load makes of whole numbers; none where that was not asked for, or there is no such load.
+    pub(super) levels: Vec<Option<PlannedLevels>>,
     /// How each signal's compare value is written while it runs; none where that takes more.
     pub(super) updates: Vec<Option<CompareUpdate>>,
 }
 
 impl<'a> Named<'a> {
-    pub(super) fn of(request: EmitRequest<'a>) -> Result<Self, EmitError> {
+    pub(super) fn of(request: EmitRequest<'a>, with_levels: bool) -> Result<Self, EmitError> {
         let stem = identifier(request.stem)?;
         // An identifier does not begin with a digit; what follows has this before it.
         let board =
@@ -35,13 +37,22 @@ impl<'a> Named<'a> {
         };
         let short: Vec<String> = names.into_iter().map(begun).collect();
         let short = identifiers(short.iter().map(String::as_str))?;
-        let mut updates = Vec::new();
-        for signal in &request.plan.signals {
+        let (mut updates, mut levels) = (Vec::new(), Vec::new());
+        for (signal, asked) in request.plan.signals.iter().zip(&request.board.signals) {
+            let load = request.board.load_of(asked).filter(|_| with_levels);
+            let known = load.zip(signal.span.as_ref()).map(|(load, span)| board::levels(&load.kind, span));
+            levels.push(known.transpose()?.flatten());
             let timer = request.plan.timers.get(signal.timer);
             let update = timer.map(|timer| compare_update(request.part, timer, &signal.channel));
             updates.push(update.transpose()?.flatten());
         }
-        Ok(Self { request, board, signals, short, updates })
+        Ok(Self { request, board, signals, short, levels, updates })
+    }
+
+    /// The levels of a signal whose compare value a function sets.
+    pub(super) fn settable_levels(&self, signal: usize) -> Option<&PlannedLevels> {
+        self.updates.get(signal)?.as_ref()?;
+        self.levels.get(signal)?.as_ref()
     }
 
     /// The signals that drive one line of two.

@@ -100,16 +100,12 @@ impl RustWriter<'_, '_> {
                 ));
             }
             self.line("");
-            if let Some(levels) = signal.levels.as_ref().filter(|_| self.is_settable(place)) {
+            if let Some(levels) = self.named.settable_levels(place) {
                 self.level_type(name, &signal.name, levels);
             }
         }
         self.code.from = EmittedFrom::Board;
         Ok(())
-    }
-
-    fn is_settable(&self, signal: usize) -> bool {
-        self.named.updates.get(signal).is_some_and(Option::is_some)
     }
 
     /// A number that is a level of one signal.
@@ -275,7 +271,7 @@ impl RustWriter<'_, '_> {
             ));
             self.line(format!("pub fn set_{name}_compare(compare: {word}) {{"));
             self.line(format!("    put_{name}(compare.clamp({lowest}, {highest}));\n}}\n"));
-            if let Some(levels) = &signal.levels {
+            if let Some(levels) = self.named.settable_levels(place) {
                 self.set(name, signal, levels, word);
             }
         }

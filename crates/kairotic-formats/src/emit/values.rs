@@ -8,7 +8,7 @@ use super::code::{CodeText, EmittedFile};
 use super::{EmitError, Named};
 
 #[derive(Serialize)]
-struct Values<'a> {
+struct BoardValues<'a> {
     board: &'a str,
     part: &'a str,
     signals: Vec<SignalValues<'a>>,
@@ -88,9 +88,9 @@ pub(super) fn files(named: &Named<'_>) -> Result<[EmittedFile; 2], EmitError> {
     Ok([toml, json])
 }
 
-fn values<'a>(named: &'a Named<'_>) -> Values<'a> {
+fn values<'a>(named: &'a Named<'_>) -> BoardValues<'a> {
     let plan = named.request.plan;
-    let signals = plan.signals.iter().filter_map(|signal| {
+    let signals = plan.signals.iter().zip(&named.levels).filter_map(|(signal, levels)| {
         let timer = plan.timers.get(signal.timer)?;
         let setting = &timer.setting;
         let [compare_lowest, compare_highest] = signal.limits;
@@ -108,7 +108,7 @@ fn values<'a>(named: &'a Named<'_>) -> Values<'a> {
             compare_lowest,
             compare_highest,
             compare_off: signal.off,
-            levels: signal.levels.as_ref().map(|levels| LevelValues {
+            levels: levels.as_ref().map(|levels| LevelValues {
                 unit: levels.unit,
                 per_unit: levels.per_unit,
                 lowest: levels.lowest,
@@ -118,7 +118,7 @@ fn values<'a>(named: &'a Named<'_>) -> Values<'a> {
     });
     let steps =
         plan.program.steps.iter().map(|step| StepValues { why: &step.why, ..of_action(&step.action) });
-    Values {
+    BoardValues {
         board: &named.board,
         part: &plan.program.part,
         signals: signals.collect(),

@@ -70,6 +70,50 @@ fn transfers_are_those_of_the_program_in_its_order() {
     assert!(matches!(emitted_as(LAMPS, "lamps", &[EmitForm::C]), Err(EmitError::Elsewhere(_))));
 }
 
+/// A compiler of device trees takes the overlays without a warning, and what it makes has the numbers.
+#[test]
+fn overlays_compile_without_a_warning() {
+    let fan = "[[load]]\nname = \"fan\"\nkind = \"fan\"\n[[load]]\nname = \"lamp\"\nkind = \"lamp\"\n";
+    let signal = |name: &str, on: &str, load: &str, freq: &str| {
+        let load = if load.is_empty() { String::new() } else { format!("load = \"{load}\"\n") };
+        format!(
+            "[[signal]]\nname = \"{name}\"\non = \"{on}\"\nfreq = \"{freq}\"\nduty = \"25%\"\n{load}needs = {{ frequency = \"2%\" }}\n"
+        )
+    };
+    let boards = [
+        ("pca9685", [("pwm/led3", "fan"), ("pwm/led4", "lamp"), ("pwm/led0", "")], "200Hz"),
+        ("bcm2835", [("pwm0-1", "fan"), ("pwm0-2", "lamp"), ("", "")], "25kHz"),
+    ];
+    for (part, signals, freq) in boards {
+        let signals = signals.iter().enumerate().filter(|(_, (on, _))| !on.is_empty());
+        let signals: String =
+            signals.map(|(place, (on, load))| signal(&format!("s_{place}"), on, load, freq)).collect();
+        let clock = if part == "bcm2835" { "[clock]\nfrequency = \"19.2MHz\"\n" } else { "" };
+        let board = format!("schema = 1\npart = \"{part}\"\n{clock}{fan}{signals}");
+        let (plan, made) = emitted_as(&board, "dome", &[EmitForm::Devicetree]).unwrap();
+        let folder = tempdir().unwrap();
+        fs::write(folder.path().join("dome.dtso"), &made.files[0].text).unwrap();
+        let arguments = ["-@", "-I", "dts", "-O", "dtb", "-o", "dome.dtbo", "dome.dtso"];
+        let period = plan.timers[plan.signals[0].timer].setting.period.value().approx() * 1e9;
+        let number = if part == "pca9685" { 3 } else { 0 };
+        assert!(
+            made.files[0].text.contains(&format!("pwms = <&pwm {number} {}", period.ceil())),
+            "{}",
+            made.files[0].text
+        );
+        match Command::new("dtc").args(arguments).current_dir(folder.path()).output() {
+            Ok(output) => {
+                let said = String::from_utf8_lossy(&output.stderr);
+                assert!(output.status.success() && said.is_empty(), "{said}\n{}", made.files[0].text);
+            }
+            Err(error) => assert!(std::env::var_os("CI").is_none(), "dtc: {error}"),
+        }
+    }
+    let inverted = LAMPS.replace("duty = \"5%\"", "duty = \"5%\"\nactive = \"low\"");
+    assert!(matches!(emitted_as(&inverted, "lamps", &[EmitForm::Devicetree]), Err(EmitError::Values(_))));
+    assert!(matches!(emitted_as(DOME, "dome", &[EmitForm::Devicetree]), Err(EmitError::NoKernel(_))));
+}
+
 /// What a shell does with the attributes of one channel: the values in their order, and what the files hold then.
 fn shell(period: u64, active: u64, calls: &str) -> (Vec<String>, [String; 4]) {
     let (_, made) = emitted_as(DOME, "dome", &[EmitForm::Kernel]).unwrap();

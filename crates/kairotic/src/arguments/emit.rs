@@ -34,6 +34,8 @@ pub enum EmitAs {
     C,
     /// Rust, a module without the standard library
     Rust,
+    /// a device tree's overlay for a part that a kernel drives
+    Devicetree,
     /// a shell's functions for the PWM channels of a kernel
     Kernel,
     /// C arrays with the transfers for a part at the end of a bus
@@ -48,6 +50,7 @@ impl EmitAs {
         match self {
             Self::C => EmitForm::C,
             Self::Rust => EmitForm::Rust,
+            Self::Devicetree => EmitForm::Devicetree,
             Self::Kernel => EmitForm::Kernel,
             Self::Bytes => EmitForm::Bytes,
             Self::Values => EmitForm::Values,

@@ -19,7 +19,7 @@ pub trait Report {
     /// For text and Markdown.
     ///
     /// # Errors
-    /// [`Fault`](crate::fault::Fault), where what is shown does not belong together.
+    /// [`Fault`], where what is shown does not belong together.
     fn page(&self) -> Result<Page>;
     /// For CSV.
     ///
@@ -29,7 +29,7 @@ pub trait Report {
     /// For JSON: one object.
     ///
     /// # Errors
-    /// As [`Report::page`], and [`Fault::Format`](crate::fault::Fault::Format).
+    /// As [`Report::page`], and [`Fault::Format`].
     fn json(&self) -> Result<String>;
     /// For SARIF: what is wrong with files.
     ///
@@ -59,7 +59,7 @@ pub fn of_files_only(format: Format) -> Fault {
 /// A report in a format, ending in a newline. Only text has colours.
 ///
 /// # Errors
-/// [`Fault::Format`](crate::fault::Fault::Format) and [`Fault::Csv`](crate::fault::Fault::Csv).
+/// [`Fault::Format`] and [`Fault::Csv`].
 pub fn render(report: &dyn Report, format: Format, coloured: bool) -> Result<String> {
     match format {
         Format::Text => Ok(text::render(&report.page()?, coloured)),

@@ -17,6 +17,13 @@ impl PartCheck<'_> {
         if let Some(bring_up) = &part.bring_up {
             self.bring_up(&Path::default().key("bring_up"), bring_up);
         }
+        if let Some(kernel) = &part.kernel {
+            let path = Path::default().key("kernel");
+            self.facts(&path, &kernel.facts, true);
+            if !(2..=3).contains(&kernel.cells) {
+                self.report(&path.key("cells"), format!("expected 2 or 3, found {}", kernel.cells));
+            }
+        }
     }
 
     /// Checks the width of an access.
