@@ -59,13 +59,22 @@ pub(super) fn smallest_conflict(
     among: &[usize],
     mut fits: impl FnMut(&[(usize, usize)]) -> bool,
 ) -> Option<Vec<usize>> {
-    let mut left = among.to_vec();
-    for signal in among {
-        let without: Vec<usize> = left.iter().copied().filter(|other| other != signal).collect();
-        match assign(choices, &without, &mut fits) {
-            Assigned::Never => left = without,
-            Assigned::All(_) => {}
-            Assigned::Undecided => return None,
+    let mut never = |signals: &[usize]| match assign(choices, signals, &mut fits) {
+        Assigned::Never => Some(true),
+        Assigned::All(_) => Some(false),
+        Assigned::Undecided => None,
+    };
+    // The first signals that cannot be placed, found by halves: of many, most have nothing to do with it.
+    let (mut few, mut enough) = (0, among.len());
+    while enough - few > 1 {
+        let middle = few + (enough - few) / 2;
+        if never(among.get(..middle)?)? { enough = middle } else { few = middle }
+    }
+    let mut left = among.get(..enough)?.to_vec();
+    for signal in left.clone() {
+        let without: Vec<usize> = left.iter().copied().filter(|other| *other != signal).collect();
+        if never(&without)? {
+            left = without;
         }
     }
     Some(left)

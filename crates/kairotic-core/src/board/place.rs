@@ -148,6 +148,9 @@ pub fn layout(board: &Board, part: &Part) -> Result<Layout> {
     Ok(Layout { places: placed, counters: settled })
 }
 
+/// Of so many signals in conflict it is looked for what would free them.
+const FEW: usize = 8;
+
 fn no_place(name: &str) -> Error {
     Error::NoPlace { signal: name.to_owned() }
 }
@@ -326,6 +329,8 @@ impl<'b> Puzzle<'b> {
     ) -> Result<Error> {
         let found = smallest_conflict(choices, all, |group| self.go_together(candidates, group));
         let Some(conflict) = found else { return Ok(Error::PlacementUndecided) };
+        // Of many signals that are in each other's way, no single one frees the others.
+        let few = conflict.len() <= FEW;
         let mut signals = Vec::new();
         for place in conflict {
             let Some(signal) = self.board.signals.get(place) else { continue };
@@ -341,7 +346,7 @@ impl<'b> Puzzle<'b> {
             // A pin that is given stays, if it can.
             let pin = Placed { on: None, pin: signal.place.pin.clone() };
             for freer in [pin, Placed::default()] {
-                if instead.is_none() && freer != signal.place {
+                if few && instead.is_none() && freer != signal.place {
                     let open = places.choices(signal, &freer).unwrap_or_default();
                     instead = self.freed(candidates, place, &open, all)?;
                 }

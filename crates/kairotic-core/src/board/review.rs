@@ -1,7 +1,8 @@
 //! A board looked at as a whole: every signal in its place, against everything that is required of it and that may take
 //! its output away from what is wanted, and the program that makes them all.
 
-use super::{Board, BoardPlan, Placement, Signal, layout, outcome, plan, spec, spec_in};
+use super::spec::spec_alone;
+use super::{Board, BoardPlan, Placement, Signal, layout, outcome, plan, spec_in};
 use crate::accuracy;
 use crate::error::{Error, Result};
 use crate::finding::{self, Finding, Severity};
@@ -90,7 +91,7 @@ pub fn review<'p, I: Iterator<Item = &'p Part>>(
         let specified = match &found {
             Ok(layout) => spec_in(board, signal, part, layout),
             // One that has its place is looked at even where others have none.
-            Err(_) => spec(board, signal, part),
+            Err(error) => spec_alone(board, signal, part).unwrap_or_else(|| Err(error.clone())),
         };
         let made = specified.and_then(|(spec, _)| reviewed(&spec, others()));
         SignalReview { name: signal.name.clone(), place, made }

@@ -19,11 +19,17 @@ pub fn spec<'p>(
     part: &'p Part,
 ) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
     let all = layout(board, part).and_then(|layout| spec_in(board, signal, part, &layout));
-    match (all, signal.place.settled(part)) {
-        (Ok(found), _) => Ok(found),
-        (Err(_), Some(place)) => placed(board, signal, part, (&place, None)),
-        (Err(error), None) => Err(error),
-    }
+    all.or_else(|error| spec_alone(board, signal, part).unwrap_or(Err(error)))
+}
+
+/// The same where the others fit nowhere; `None` for a signal that does not name its timer and channel.
+pub(super) fn spec_alone<'p>(
+    board: &Board,
+    signal: &Signal,
+    part: &'p Part,
+) -> Option<Result<(SignalSpec<'p>, Option<Arrangement>)>> {
+    let place = signal.place.settled(part)?;
+    Some(placed(board, signal, part, (&place, None)))
 }
 
 /// The same where the places of all signals are known.

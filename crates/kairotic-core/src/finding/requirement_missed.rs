@@ -39,7 +39,9 @@ impl fmt::Display for RequirementMissed {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Self { requirement, limit, found, likely_kept } = self;
         match found {
-            Some(found) => write!(f, "{requirement} {limit} is required, and there is {} at worst", found.rounded(4))?,
+            Some(found) => {
+                write!(f, "{requirement} {limit} is required, and there is {} at worst", found.rounded(4))?
+            }
             None => write!(f, "{requirement} {limit} is required, and nothing is stated of it")?,
         }
         if *likely_kept { f.write_str("; it is likely kept") } else { Ok(()) }

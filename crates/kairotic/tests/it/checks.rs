@@ -141,6 +141,23 @@ fn what_cannot_stand_together_is_told_with_what_would_free_it() {
     assert!(text.contains(&format!("dome.toml:{line}:")), "{text}");
 }
 
+/// A board of hundreds of signals is answered like any other: a part that has not so many outputs is told by a few of them.
+#[test]
+fn a_board_of_far_too_many_signals_is_answered() {
+    let folder = tempdir().unwrap();
+    let signal =
+        |at: usize| format!("[[signal]]\nname = \"s{at}\"\nfreq = \"{}Hz\"\nduty = \"5%\"\n", 50 + at % 40);
+    let signals: String = (0..300).map(signal).collect();
+    fs::write(folder.path().join("many.toml"), format!("schema = 1\npart = \"stm32f411\"\n{signals}"))
+        .unwrap();
+    let told = check(folder.path(), "check many.toml --format json");
+    assert_eq!(told.code, 1, "{}", told.stderr);
+    let answer: Value = serde_json::from_str(&told.stdout).unwrap();
+    let conflict = answer["findings"][0]["conflict"]["signals"].as_array().unwrap();
+    // Eight timers, and nine frequencies.
+    assert_eq!(conflict.len(), 9, "{conflict:?}");
+}
+
 #[test]
 fn a_file_that_is_no_board_does_not_keep_others_from_being_looked_at() {
     let folder = tempdir().unwrap();
