@@ -106,10 +106,15 @@ pub(super) fn counters(on: &TimerUse<'_>, target: &Target) -> Result<Vec<Counter
         let counter = |candidate: &Candidate| {
             let mode = timer.block.modes.get(candidate.mode)?.name.clone();
             let divider = Rational::new(candidate.scaled.into(), scale)?;
-            Some(CounterSetting { mode, divider, top: candidate.top })
+            Some(CounterSetting { base: base_of(&timer), mode, divider, top: candidate.top })
         };
         Ok(searched.found.iter().filter_map(counter).collect())
     })
+}
+
+/// The name of the base counter of a view.
+pub(super) fn base_of(timer: &Timer) -> Option<String> {
+    timer.base.as_ref().map(|base| base.name.clone())
 }
 
 /// What is searched for on one view of a timer.
@@ -210,7 +215,11 @@ fn settled(
     let scale = Rational::new(1 << search.dividers.fraction_bits, 1).or_overflow("divider")?;
     let scaled = counter.divider.times(scale).or_overflow("divider")?;
     let scaled = u64::try_from(scaled.ceiling()).ok().or_overflow("divider")?;
-    let frame = frames.iter().find(|frame| frame.mode.name == counter.mode);
+    let fits = |frame: &&Frame<'_>| {
+        let (least, most) = frame.tops;
+        frame.mode.name == counter.mode && (least..=most).contains(&counter.top)
+    };
+    let frame = frames.iter().find(fits).filter(|_| base_of(timer) == counter.base);
     let here = frame.zip(search.dividers.exactly(scaled));
     let (frame, division) = here.ok_or_else(|| no_mode(timer, NoModeReason::CounterSettled))?;
     let judged = match search.window {

@@ -1,9 +1,9 @@
 //! One counter for several signals: they differ in their compare values, and have one period and one division.
 
-use super::derive::{counters, leading};
+use super::derive::{base_of, counters, leading};
 use super::{RankedSetting, SearchOptions};
 use crate::error::{Error, Result};
-use crate::part::TimerUse;
+use crate::part::{Timer, TimerUse};
 use crate::target::{CounterSetting, Level, Target};
 
 /// How one counter counts for several signals of one period, each on its timer, where each alone would choose another way:
@@ -15,8 +15,8 @@ use crate::target::{CounterSetting, Level, Target};
 pub(crate) fn counter_for(signals: &[(TimerUse<'_>, Target)]) -> Result<Option<CounterSetting>> {
     let mut alone = Vec::new();
     for (on, target) in signals {
-        let (_, choice) = leading(on, target, SearchOptions::default())?;
-        alone.push((counter_of(&choice), choice.fit.within));
+        let (timer, choice) = leading(on, target, SearchOptions::default())?;
+        alone.push((counter_of(&timer, &choice), choice.fit.within));
     }
     let Some(((first, _), others)) = alone.split_first() else { return Ok(None) };
     if others.iter().all(|(other, _)| other == first) {
@@ -50,8 +50,8 @@ pub(crate) fn counters_of_one_divider(
     let (mut alone, mut choices) = (Vec::new(), Vec::new());
     for (on, target) in signals {
         // What cannot be made alone is told of its signal.
-        let Ok((_, choice)) = leading(on, target, SearchOptions::default()) else { return Ok(None) };
-        alone.push((counter_of(&choice), choice.fit.within));
+        let Ok((timer, choice)) = leading(on, target, SearchOptions::default()) else { return Ok(None) };
+        alone.push((counter_of(&timer, &choice), choice.fit.within));
         choices.push(counters(on, target)?);
     }
     let Some(((first, _), others)) = alone.split_first() else { return Ok(None) };
@@ -86,9 +86,10 @@ fn output(on: &TimerUse<'_>, target: &Target) -> String {
     target.channel.as_ref().map_or_else(|| on.timer.clone(), |channel| format!("{}/{channel}", on.timer))
 }
 
-fn counter_of(choice: &RankedSetting) -> CounterSetting {
+fn counter_of(timer: &Timer, choice: &RankedSetting) -> CounterSetting {
     let setting = &choice.setting;
-    CounterSetting { mode: setting.plan.mode.clone(), divider: setting.divider, top: setting.plan.top }
+    let (mode, divider, top) = (setting.plan.mode.clone(), setting.divider, setting.plan.top);
+    CounterSetting { base: base_of(timer), mode, divider, top }
 }
 
 /// Whether a counter makes a signal, and within its tolerance where it is `within` it alone.

@@ -52,6 +52,9 @@ pub struct Target {
 /// How a counter counts: what all signals that it makes have in common.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct CounterSetting {
+    /// The base counter, where the timer can choose one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub base: Option<String>,
     /// The mode's name.
     pub mode: String,
     /// Source clocks in a tick.

@@ -308,6 +308,20 @@ fn channels_of_one_divider_have_periods_of_their_own() {
     assert_ne!(first.setting.period, second.setting.period);
 }
 
+/// A counter of 8 or 16 bits: both channels have the same one.
+#[test]
+fn channels_of_one_timer_count_alike() {
+    let signals =
+        vec![signal("a".to_owned(), on("tc3/0"), 1000, 37), signal("b".to_owned(), on("tc3/1"), 1000, 50)];
+    let (part, clock) = ("samd21g18", BoardClock::default());
+    let board = Board { part: part.to_owned(), clock, loads: Vec::new(), signals };
+    let planned = plan(&board, crate::catalogue::part(part)).unwrap();
+    let [timer] = planned.timers.as_slice() else { panic!() };
+    assert_eq!(timer.setting.outputs.len(), 2);
+    let duties: Vec<f64> = timer.setting.outputs.iter().map(|output| output.duty.value().approx()).collect();
+    assert!((duties[0] - 0.37).abs() < 0.01 && (duties[1] - 0.5).abs() < 0.01, "{duties:?}");
+}
+
 #[test]
 fn modules_of_one_counter_get_one_period() {
     // Both modules of this part count with timer 2.
