@@ -39,12 +39,23 @@ pub struct Drift {
     pub diff: Option<String>,
 }
 
-/// What a file says of itself; `None` where this program did not make it.
-pub fn head_of(text: &str) -> Option<EmittedHead> {
-    // Before it stand a comment's mark, or the first lines of a list.
+/// Whether this program made a file, of whatever version and whatever became of it since.
+pub fn is_emitted(text: &str) -> bool {
+    head_lines(text).iter().take(3).any(|line| line.starts_with(MADE))
+}
+
+const MADE: &str = "Made by Kairotic ";
+
+/// The first lines of a file, without a comment's marks or those of a list.
+fn head_lines(text: &str) -> Vec<String> {
     let words = |line: &str| line.trim_matches(|letter: char| " \t/*#\",".contains(letter)).to_owned();
-    let told: Vec<String> = text.lines().take(5).map(words).collect();
-    let first = told.iter().take(3).position(|line| line.starts_with("Made by Kairotic "))?;
+    text.lines().take(5).map(words).collect()
+}
+
+/// What a file says of itself; `None` where this program did not make it, or that was taken away.
+pub fn head_of(text: &str) -> Option<EmittedHead> {
+    let told = head_lines(text);
+    let first = told.iter().take(3).position(|line| line.starts_with(MADE))?;
     let [made, again, last] = told.get(first..first + 3)? else { return None };
     let (_, from) = made.split_once(" from ")?;
     let (file, rest) = from.rsplit_once(" (SHA-256 ")?;

@@ -21,7 +21,7 @@ use kairotic_core::part::Part;
 
 use self::code::CommentMarks;
 pub use self::code::{EmittedFile, EmittedFrom};
-pub use self::drift::{Drift, EmittedHead, drift, head_of};
+pub use self::drift::{Drift, EmittedHead, drift, head_of, is_emitted};
 use self::named::Named;
 
 /// What code is made of.

@@ -6,7 +6,7 @@ use std::io::Write as _;
 use std::path::Path;
 
 use kairotic_core::board::{self, Board, BoardPlan};
-use kairotic_formats::emit::{EmitForm, EmitRequest, Emitted, emit, head_of};
+use kairotic_formats::emit::{EmitForm, EmitRequest, Emitted, emit, is_emitted};
 
 use crate::arguments::board::open;
 use crate::arguments::emit::EmitArgs;
@@ -67,7 +67,7 @@ pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<d
     for made in &emitted.files {
         let path = to.join(&made.name);
         // What this command made before is what it is asked to make again.
-        let own = fs::read_to_string(&path).is_ok_and(|text| head_of(&text).is_some());
+        let own = fs::read_to_string(&path).is_ok_and(|text| is_emitted(&text));
         let destination = Destination::of("to", &path, *force || own, Some(file))?;
         let mut writer = destination.clone().begin()?;
         writer.write_all(made.text.as_bytes()).map_err(|error| destination.fault(error))?;
