@@ -1,6 +1,6 @@
 /* Made by Kairotic 0.1.0 from dome.toml (SHA-256 1e37945227e28970...).
    Again by: kairotic emit dome.toml --to generated --as c
-   What is changed here by hand is lost then. All that follows: SHA-256 5fe9a74fdd388763... */
+   What is changed here by hand is lost then. All that follows: SHA-256 a194670f3f7f0c12... */
 #ifndef DOME_H
 #define DOME_H
 
@@ -56,7 +56,7 @@
 #define DOME_DEW_HEATER_COMPARE 24000UL
 #define DOME_DEW_HEATER_COMPARE_LOWEST 0UL
 #define DOME_DEW_HEATER_COMPARE_HIGHEST 64000UL
-/* Levels are in 1/1000 W. */
+/* Levels are in 0.001 W. */
 #define DOME_DEW_HEATER_LEVELS_PER_UNIT 1000
 #define DOME_DEW_HEATER_LEVEL_LOWEST (0)
 #define DOME_DEW_HEATER_LEVEL_HIGHEST 8000
@@ -114,7 +114,7 @@ void dome_flat_field_set(int16_t level);
    It takes effect when the next period begins. Not to be interrupted by what touches the same timer. */
 void dome_dew_heater_set_compare(uint16_t compare);
 
-/* Sets dew-heater in 1/1000 W, from 0 to 8000; one outside is taken to the nearer end. */
+/* Sets dew-heater in 0.001 W, from 0 to 8000; one outside is taken to the nearer end. */
 void dome_dew_heater_set(int16_t level);
 
 /* Sets the compare value of camera-fan; one outside 768 to 3840 is taken to the nearer end.

@@ -52,7 +52,7 @@ impl PartLibrary {
         }
     }
 
-    /// The texts in a folder, each with its name; files that are no text are left out.
+    /// The texts in a folder, each with its name. What is no text is left out, and what is longer than one may be.
     ///
     /// # Errors
     /// [`Fault::Read`].
@@ -68,6 +68,10 @@ impl PartLibrary {
         let mut texts = Vec::new();
         for entry in fs::read_dir(folder).map_err(|error| Fault::read(folder, error))? {
             let path = entry.map_err(|error| Fault::read(folder, error))?.path();
+            let short = |found: fs::Metadata| found.is_file() && !limits::TEXT_FILE.is_below(found.len());
+            if !fs::metadata(&path).is_ok_and(short) {
+                continue;
+            }
             if let (Ok(text), Some(name)) = (fs::read_to_string(&path), path.file_name()) {
                 texts.push((name.to_string_lossy().into_owned(), text));
             }

@@ -4,7 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-/// So many steps the search takes before it gives up: boards of a hundred signals take some hundreds.
+/// So many steps the search takes before it gives up.
 const MOST_STEPS: usize = 100_000;
 
 /// One way of placing a signal.
@@ -28,7 +28,7 @@ pub(super) enum Assigned {
 }
 
 /// The choices of the signals, and whether those that share something can really have it together.
-pub(super) struct PlaceSearch<'a, F> {
+struct PlaceSearch<'a, F> {
     choices: &'a [Vec<Choice>],
     /// Whether signals that share something go together, each with its choice. Whatever does not stays so with more signals.
     fits: F,

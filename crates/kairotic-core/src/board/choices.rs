@@ -144,11 +144,14 @@ impl<'b> Places<'b> {
     fn views(&self, timer: &str) -> Result<Vec<(Option<String>, Timer)>> {
         let instance = self.part.instance(timer)?;
         let views = self.part.views(instance)?;
+        if views.len() < 2 {
+            return Ok(views.into_iter().map(|view| (None, view)).collect());
+        }
         let others: Vec<String> = self
             .part
             .timers
             .iter()
-            .filter(|other| other.name != timer && other.block == instance.block)
+            .filter(|other| other.name != timer)
             .map(|other| self.part.views(other))
             .collect::<Result<Vec<_>>>()?
             .iter()
@@ -156,7 +159,7 @@ impl<'b> Places<'b> {
             .flat_map(counters)
             .collect();
         let shares = |view: &Timer| counters(view).iter().any(|counter| others.contains(counter));
-        if views.len() > 1 && views.iter().any(shares) {
+        if views.iter().any(shares) {
             return Ok(views
                 .into_iter()
                 .map(|view| (view.base.as_ref().map(|base| base.name.clone()), view))

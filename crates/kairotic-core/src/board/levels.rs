@@ -46,13 +46,13 @@ pub fn levels(load: &Kind, span: &SpanFit) -> Result<Option<PlannedLevels>> {
     let in_units = |level: LoadLevel| level.value().times(factor).or_overflow("level");
     let (from, to) = (in_units(low)?, in_units(high)?);
     let run = to.minus(from).or_overflow("level")?;
-    let is_line = |inputs| match compares_of_levels(load, inputs, Some((low, high)), span) {
-        Ok(LevelCompares { curve, .. }) => Ok(Some(curve.is_none())),
+    let compares = |inputs| match compares_of_levels(load, inputs, Some((low, high)), span) {
         Err(Error::NoMap { .. }) => Ok(None),
-        Err(error) => Err(error),
+        found => found.map(Some),
     };
     // What is a curve is one for any inputs; ten make no long table.
-    let Some(is_line) = is_line((0, 9))? else { return Ok(None) };
+    let Some(LevelCompares { curve, .. }) = compares((0, 9))? else { return Ok(None) };
+    let is_line = curve.is_none();
     let mut chosen = None;
     let mut per_unit = 1_u32;
     while per_unit <= FINEST {
@@ -75,11 +75,7 @@ pub fn levels(load: &Kind, span: &SpanFit) -> Result<Option<PlannedLevels>> {
     let Some((per_unit, lowest, highest)) = chosen else { return Ok(None) };
     let number = |value: i128| i64::try_from(value).ok().or_overflow("level");
     let (lowest, highest) = (number(lowest)?, number(highest)?);
-    let found = compares_of_levels(load, (lowest, highest), Some((low, high)), span);
-    let compares = match found {
-        Err(Error::NoMap { .. }) => return Ok(None),
-        found => found?,
-    };
+    let Some(compares) = compares((lowest, highest))? else { return Ok(None) };
     let rests_at_zero = load.at_rest().is_some() && lowest <= 0;
     let scaled = proved(lowest, highest, compares)?;
     Ok(scaled.map(|scaled| PlannedLevels { unit, per_unit, lowest, highest, rests_at_zero, scaled }))

@@ -36,6 +36,7 @@ mod levels;
 mod outcome;
 mod place;
 mod plan;
+mod problem;
 mod review;
 mod spec;
 
@@ -46,6 +47,7 @@ pub use self::levels::{PlannedLevels, levels};
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{Layout, layout, place, signal_on};
 pub use self::plan::{BoardPlan, PlannedSignal, plan};
+pub use self::problem::ReviewProblem;
 pub use self::review::{BoardReview, ReviewedSignal, SignalReview, review};
 pub use self::spec::{spec, spec_in};
 

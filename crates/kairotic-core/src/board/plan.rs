@@ -8,7 +8,7 @@ use crate::clock::Arrangement;
 use crate::error::{Error, Result};
 use crate::part::{CompareLaw, Part};
 use crate::program::pins;
-use crate::program::{Program, ProgramRequest, TimerPlan, program};
+use crate::program::{Program, ProgramRequest, ProgramStep, TimerPlan, program};
 use crate::search::{Derivation, SpanFit, derive};
 use crate::setting::{RegisterPlan, Setting};
 use crate::signal::SignalSpec;
@@ -24,6 +24,15 @@ pub struct BoardPlan {
     pub signals: Vec<PlannedSignal>,
     /// Every step between reset and the moving pins.
     pub program: Program,
+}
+
+impl BoardPlan {
+    /// The first signal that a step of the program is for, by its place; `None` for one that is for no timer alone.
+    pub fn signal_of(&self, step: &ProgramStep) -> Option<usize> {
+        self.signals
+            .iter()
+            .position(|signal| self.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of))
+    }
 }
 
 /// One signal of a [`BoardPlan`].

@@ -46,13 +46,6 @@ pub struct ReviewedSignal {
     pub findings: Vec<Finding>,
 }
 
-impl BoardReview {
-    /// Whether everything is placed, made and met.
-    pub fn is_met(&self) -> bool {
-        self.plan.is_ok() && self.signals.iter().all(SignalReview::is_met)
-    }
-}
-
 impl SignalReview {
     /// Whether it is made, all is met that is required of it, and nothing is wrong with it.
     pub fn is_met(&self) -> bool {

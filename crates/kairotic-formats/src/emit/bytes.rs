@@ -4,7 +4,7 @@ use kairotic_core::program::Action;
 
 use super::c_write::CWriter;
 use super::code::CodeText;
-use super::words::nanoseconds;
+use super::words::microseconds;
 use super::{EmitError, Named};
 
 /// The header's text.
@@ -32,9 +32,8 @@ pub(super) fn header(named: &Named<'_>) -> Result<CodeText, EmitError> {
                 transfers.push((name, 0));
             }
             Action::Delay { time } => {
-                let us = nanoseconds(*time).unwrap_or(u64::from(u16::MAX)).div_ceil(1000);
                 if let Some((_, rest)) = transfers.last_mut() {
-                    *rest = us;
+                    *rest = microseconds(*time);
                 }
             }
             _ => return Err(EmitError::NoBus(named.request.board.part.clone())),
@@ -51,10 +50,10 @@ pub(super) fn header(named: &Named<'_>) -> Result<CodeText, EmitError> {
     c.line(format!("#define {}_BUS_ADDRESS 0x{device:02X}U\n", named.board.to_uppercase()));
     c.comment("", &["From reset to moving pins: one transfer after the other, and so many microseconds of rest after each.".to_owned()]);
     c.line(format!(
-        "static const struct {{\n    const uint8_t *bytes;\n    uint8_t length;\n    uint16_t rest_us;\n}} {board}_transfers[] = {{"
+        "static const struct {{\n    const uint8_t *bytes;\n    uint8_t length;\n    uint32_t rest_us;\n}} {board}_transfers[] = {{"
     ));
     for (name, rest) in &transfers {
-        c.line(format!("    {{ {name}, (uint8_t)sizeof {name}, {rest}U }},"));
+        c.line(format!("    {{ {name}, (uint8_t)sizeof {name}, {rest}UL }},"));
     }
     c.line(format!("}};\n\n#endif /* {macros}_H */"));
     Ok(c.code)

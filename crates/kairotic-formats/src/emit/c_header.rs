@@ -7,7 +7,7 @@ use kairotic_core::setting::Setting;
 use super::Named;
 use super::c_write::CWriter;
 use super::code::{CodeText, EmittedFrom};
-use super::words::part_of_unit;
+use super::words::{part_of_unit, type_bits};
 
 /// The header's text.
 pub(super) fn header(named: &Named<'_>) -> CodeText {
@@ -157,10 +157,6 @@ fn set(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
 }
 
 /// The type that holds numbers up to one.
-pub(super) fn word(largest: u64) -> &'static str {
-    match largest {
-        0..=0xFF => "uint8_t",
-        0x100..=0xFFFF => "uint16_t",
-        _ => "uint32_t",
-    }
+pub(super) fn word(largest: u64) -> String {
+    format!("uint{}_t", type_bits(largest))
 }

@@ -9,6 +9,7 @@ use kairotic_core::setting::Written;
 use super::c_header::word;
 use super::c_write::{CWriter, number};
 use super::code::{CodeText, EmittedFrom};
+use super::words::microseconds;
 use super::{EmitError, Named};
 use crate::map_code::{self, Language};
 
@@ -58,12 +59,7 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
 /// What the code takes for granted, so that it does not compile where that is not so.
 fn assumed(c: &mut CWriter<'_>, named: &Named<'_>) {
     let (board, macros) = (&named.board, c.macros);
-    let registers = named.request.plan.program.steps.iter().filter_map(|step| match &step.action {
-        Action::Write(write) => write.register.address,
-        Action::Until { register, .. } => register.address,
-        _ => None,
-    });
-    let bytes = if registers.max().unwrap_or(0) > 0xFFFF { 4 } else { 2 };
+    let bytes = named.address_bits() / 8;
     c.comment(
         "",
         &[format!("Taken for granted: bytes of eight bits, and pointers of {bytes} bytes or more.")],
@@ -96,9 +92,8 @@ fn statement(c: &mut CWriter<'_>, named: &Named<'_>, step: &ProgramStep) -> Resu
             c.line(format!("    while (({} & {mask}) != {value}) {{\n    }}", c.read(register)?));
         }
         Action::Delay { time } => {
-            let us = time.value().times(Rational::whole(1_000_000)).map_or(1, Rational::ceiling);
             c.comment("    ", std::slice::from_ref(&step.why));
-            c.line(format!("    {}_delay_us({us}UL);", named.board));
+            c.line(format!("    {}_delay_us({}UL);", named.board, microseconds(*time)));
         }
         Action::Supply { function } => {
             c.comment("    ", std::slice::from_ref(&step.why));
@@ -158,7 +153,7 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
         }
         c.line(format!("    {name}_put(compare);\n}}\n"));
         if let Some(levels) = named.settable_levels(place) {
-            set(c, name, signal, levels, word);
+            set(c, name, signal, levels, &word);
         }
     }
     Ok(())

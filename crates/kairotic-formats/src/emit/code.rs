@@ -55,20 +55,20 @@ impl CodeText {
         name: String,
         [begin, next, end]: CommentMarks,
     ) -> EmittedFile {
-        let head = format!(
-            "{begin}{}{end}\n",
-            named.origin(&self.text).join(&format!("{}\n{next}", line_end(begin)))
-        );
+        let lines = named.origin(&self.text);
+        let head = match begin.strip_suffix('"') {
+            // Texts in a list, where a quote or a backslash would be more than itself.
+            Some(_) => {
+                lines.map(|line| line.replace('\\', "/").replace('"', "'")).join(&format!("\",\n{next}"))
+            }
+            None => lines.join(&format!("\n{next}")),
+        };
+        let head = format!("{begin}{head}{end}\n");
         let count = head.matches('\n').count();
         let text = head + &self.text;
         let origins = std::iter::repeat_n(EmittedFrom::Board, count).chain(self.origins).collect();
         EmittedFile { name, text, origins }
     }
-}
-
-/// What ends a line that is no comment, but a text in a list.
-fn line_end(begin: &str) -> &'static str {
-    if begin.ends_with('"') { "\"," } else { "" }
 }
 
 /// The first digits of a digest, in hexadecimal.

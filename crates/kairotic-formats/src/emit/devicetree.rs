@@ -1,8 +1,9 @@
 //! A device tree's overlay for a part that a kernel drives: the provider of the channels, and who takes them.
 
 use kairotic_core::board::PlannedSignal;
-use kairotic_core::load::Kind;
+use kairotic_core::load::{Fan, Kind};
 use kairotic_core::part::{KernelDriver, ReachedBy};
+use kairotic_core::quantity::Rational;
 use kairotic_core::target::Level;
 
 use super::code::{CodeText, EmittedFrom};
@@ -81,13 +82,11 @@ fn consumer(code: &mut CodeText, named: &Named<'_>, place: usize, name: &str, pw
     let board = named.request.board;
     let load = board.signals.get(place).and_then(|signal| board.load_of(signal)).map(|load| &load.kind);
     match load {
-        Some(Kind::Fan(_)) => {
-            // From standing still to full in a dozen levels or less is what thermal zones step through.
-            code.line(format!(
-                "\t{name} {{\n\t\tcompatible = \"pwm-fan\";\n\t\tpwms = {pwms};\n\t\t\
-                 cooling-levels = <0 64 128 192 255>;\n\t\t#cooling-cells = <2>;\n\t}};"
-            ));
-        }
+        Some(Kind::Fan(fan)) => code.line(format!(
+            "\t{name} {{\n\t\tcompatible = \"pwm-fan\";\n\t\tpwms = {pwms};\n\t\t\
+             cooling-levels = <{}>;\n\t\t#cooling-cells = <2>;\n\t}};",
+            cooling_levels(fan)
+        )),
         Some(Kind::Lamp(_)) => code.line(format!(
             "\t{name} {{\n\t\tcompatible = \"pwm-leds\";\n\n\t\tled-0 {{\n\t\t\tlabel = \"{name}\";\n\t\t\tpwms = {pwms};\n\t\t\t\
              max-brightness = <255>;\n\t\t}};\n\t}};"
@@ -96,4 +95,11 @@ fn consumer(code: &mut CodeText, named: &Named<'_>, place: usize, name: &str, pw
             "\t/* A driver of your own says what this is compatible with. */\n\t{name} {{\n\t\tpwms = {pwms};\n\t\tpwm-names = \"{name}\";\n\t}};"
         )),
     }
+}
+
+/// Standing still, and four speeds from the slowest that the fan keeps to full, of 255.
+fn cooling_levels(fan: &Fan) -> String {
+    let lowest = fan.lowest.value().times(Rational::whole(255)).map_or(0, Rational::ceiling).clamp(0, 255);
+    let levels = std::iter::once(0).chain((0..=3).map(|step| lowest + (255 - lowest) * step / 3));
+    levels.map(|level| level.to_string()).collect::<Vec<_>>().join(" ")
 }

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use kairotic_core::finding::CodeChange;
 use similar::{DiffOp, TextDiff};
 
 use super::code::digest;
@@ -37,6 +38,19 @@ pub struct Drift {
     pub from: Vec<EmittedFrom>,
     /// The difference of the code, where there is one: from how it is to how it would be made.
     pub diff: Option<String>,
+}
+
+impl Drift {
+    /// Why the code is not what would be made.
+    pub const fn change(&self) -> CodeChange {
+        match (self.code, self.planned, self.edited) {
+            (false, true, _) => CodeChange::PlanOnly,
+            (_, true, false) => CodeChange::Plan,
+            (_, true, true) => CodeChange::PlanAndHand,
+            (_, false, true) => CodeChange::Hand,
+            (_, false, false) => CodeChange::Program,
+        }
+    }
 }
 
 /// Whether this program made a file, of whatever version and whatever became of it since.

@@ -1,5 +1,6 @@
 //! Period and active time for the PWM channels of a kernel, as functions of a shell.
 
+use kairotic_core::part::{Memory, ReachedBy};
 use kairotic_core::quantity::Time;
 use kairotic_core::target::Level;
 
@@ -44,12 +45,19 @@ pub(super) fn script(named: &Named<'_>) -> Result<CodeText, EmitError> {
         let upper = name.to_uppercase();
         let polarity = if asked.level == Level::Low { "inversed" } else { "normal" };
         code.line(format!(
-            "\n# {}: channel {}/{}. What is behind it makes {} with {} active.",
+            "\n# {}: channel {}/{}. {}",
             super::harmless(&signal.name),
             timer.timer.name,
             signal.channel,
-            setting.frequency.rounded(9),
-            pulse.rounded(9)
+            match &named.request.part.memory {
+                Some(Memory { reach: ReachedBy::Attributes, .. }) =>
+                    "What the hardware behind it makes of that is not known.".to_owned(),
+                _ => format!(
+                    "What is behind it makes {} with {} active.",
+                    setting.frequency.rounded(9),
+                    pulse.rounded(9)
+                ),
+            }
         ));
         code.line(format!("{upper}_PERIOD={period}\n{upper}_ACTIVE={active}"));
         code.line(format!(

@@ -66,9 +66,9 @@ impl<'a> Named<'a> {
     }
 
     /// What every file begins with, a line each. The digests tell a change of the board from one of the code.
-    pub(super) fn origin(&self, code: &str) -> Vec<String> {
+    pub(super) fn origin(&self, code: &str) -> [String; 3] {
         let EmitRequest { file, text, line, version, .. } = self.request;
-        vec![
+        [
             format!("Made by Kairotic {version} from {} (SHA-256 {}...).", harmless(file), digest(text)),
             format!("Again by: {}", harmless(line)),
             format!(
@@ -98,15 +98,22 @@ impl<'a> Named<'a> {
 
     /// What of the board a step is made of.
     pub(super) fn origin_of(&self, step: &ProgramStep) -> EmittedFrom {
-        let plan = self.request.plan;
-        let of = |signal: &PlannedSignal| {
-            plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
-        };
-        match (step.phase, plan.signals.iter().position(of)) {
+        match (step.phase, self.request.plan.signal_of(step)) {
             (Phase::Clock, _) => EmittedFrom::Clock,
             (_, Some(signal)) => EmittedFrom::Signal(signal),
             (_, None) => EmittedFrom::Board,
         }
+    }
+
+    /// The width of addresses in bits: what pointers have to hold.
+    pub(super) fn address_bits(&self) -> u32 {
+        let steps = self.request.plan.program.steps.iter();
+        let highest = steps.filter_map(|step| match &step.action {
+            Action::Write(write) => write.register.address,
+            Action::Until { register, .. } => register.address,
+            _ => None,
+        });
+        if highest.max().unwrap_or(0) > 0xFFFF { 32 } else { 16 }
     }
 
     /// Whether a step waits for a time.

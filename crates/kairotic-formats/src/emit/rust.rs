@@ -5,11 +5,10 @@ use std::collections::BTreeSet;
 use kairotic_core::board::{PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
 use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterPlace, RegisterWrite};
-use kairotic_core::quantity::Rational;
 use kairotic_core::setting::{Setting, Written};
 
 use super::code::{CodeText, EmittedFrom};
-use super::words::part_of_unit;
+use super::words::{microseconds, part_of_unit, type_bits};
 use super::{EmitError, Named};
 use crate::map_code::{self, Language};
 
@@ -51,13 +50,7 @@ impl RustWriter<'_, '_> {
 
     /// What the code takes for granted.
     fn assumed(&mut self) {
-        let steps = &self.named.request.plan.program.steps;
-        let addresses = steps.iter().filter_map(|step| match &step.action {
-            Action::Write(write) => write.register.address,
-            Action::Until { register, .. } => register.address,
-            _ => None,
-        });
-        let bits = if addresses.max().unwrap_or(0) > 0xFFFF { 32 } else { 16 };
+        let bits = self.named.address_bits();
         self.line(format!("const _: () = assert!(usize::BITS >= {bits}, \"addresses have {bits} bits\");\n"));
     }
 
@@ -198,7 +191,7 @@ impl RustWriter<'_, '_> {
                 self.line(format!("    while {read} & {mask} != {value} {{}}"));
             }
             Action::Delay { time } => {
-                let us = time.value().times(Rational::whole(1_000_000)).map_or(1, Rational::ceiling);
+                let us = microseconds(*time);
                 self.comment("    //", std::slice::from_ref(&step.why));
                 self.line(format!("    S::delay_us({us});"));
             }
@@ -272,7 +265,7 @@ impl RustWriter<'_, '_> {
             self.line(format!("pub fn set_{name}_compare(compare: {word}) {{"));
             self.line(format!("    put_{name}(compare.clamp({lowest}, {highest}));\n}}\n"));
             if let Some(levels) = self.named.settable_levels(place) {
-                self.set(name, signal, levels, word);
+                self.set(name, signal, levels, &word);
             }
         }
         self.code.from = EmittedFrom::Board;
@@ -406,12 +399,8 @@ fn number(value: u64, bits: u32) -> String {
 }
 
 /// The type that holds numbers up to one.
-fn word(largest: u64) -> &'static str {
-    match largest {
-        0..=0xFF => "u8",
-        0x100..=0xFFFF => "u16",
-        _ => "u32",
-    }
+fn word(largest: u64) -> String {
+    format!("u{}", type_bits(largest))
 }
 
 /// `flat_field` as `FlatField`.

@@ -2,14 +2,26 @@
 
 use kairotic_core::quantity::{Rational, Time};
 
-/// What a number of levels counts.
+/// What a number of levels counts, of which a power of ten makes a unit.
 pub(super) fn part_of_unit(unit: &str, per_unit: u32) -> String {
-    match per_unit {
-        1 => format!("1 {unit}"),
-        10 => format!("0.1 {unit}"),
-        100 => format!("0.01 {unit}"),
-        _ => format!("1/{per_unit} {unit}"),
+    match per_unit.checked_ilog10() {
+        None | Some(0) => format!("1 {unit}"),
+        Some(places) => format!("0.{}1 {unit}", "0".repeat(places as usize - 1)),
     }
+}
+
+/// The bits of the narrowest type that holds numbers up to one.
+pub(super) const fn type_bits(largest: u64) -> u32 {
+    match largest {
+        0..=0xFF => 8,
+        0x100..=0xFFFF => 16,
+        _ => 32,
+    }
+}
+
+/// A time in microseconds, rounded up; as long as a wait can be for one that does not fit.
+pub(super) fn microseconds(time: Time) -> u64 {
+    nanoseconds(time).map_or(u32::MAX.into(), |time| time.div_ceil(1000))
 }
 
 /// A time in nanoseconds, rounded up; `None` for one that does not fit.

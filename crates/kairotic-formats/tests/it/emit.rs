@@ -31,6 +31,16 @@ pub(crate) fn emitted_as(
     stem: &str,
     forms: &[EmitForm],
 ) -> Result<(BoardPlan, Emitted), EmitError> {
+    emitted_by(text, stem, forms, "kairotic emit dome.toml --to . --as c")
+}
+
+/// The same, by another line.
+pub(crate) fn emitted_by(
+    text: &str,
+    stem: &str,
+    forms: &[EmitForm],
+    line: &str,
+) -> Result<(BoardPlan, Emitted), EmitError> {
     let (board, plan) = planned(text);
     let request = EmitRequest {
         board: &board,
@@ -39,7 +49,7 @@ pub(crate) fn emitted_as(
         stem,
         file: "dome.toml",
         text: text.as_bytes(),
-        line: "kairotic emit dome.toml --to . --as c",
+        line,
         version: "0.0.0",
     };
     let made = emit(request, forms)?;

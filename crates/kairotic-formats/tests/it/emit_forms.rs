@@ -9,7 +9,7 @@ use kairotic_formats::emit::{EmitError, EmitForm, EmittedFrom, drift, head_of};
 use serde_json::Value;
 use tempfile::tempdir;
 
-use crate::emit::{DOME, emitted_as};
+use crate::emit::{DOME, emitted_as, emitted_by};
 
 const LAMPS: &str = "schema = 1\npart = \"pca9685\"\n[[signal]]\nname = \"red\"\non = \"pwm/led3\"\nfreq = \"200Hz\"\nduty = \"5%\"\nneeds = { frequency = \"2%\" }\n[[signal]]\nname = \"white\"\non = \"pwm/led4\"\nfreq = \"200Hz\"\nduty = \"15%\"\nneeds = { frequency = \"2%\" }\n";
 
@@ -33,6 +33,16 @@ fn both_formats_of_the_numbers_say_the_same_and_every_write_is_there() {
         assert_eq!(is, [write.register.address.unwrap(), value, write.mask]);
     }
     assert_eq!(json["signals"][0]["levels"]["per_unit"], 100);
+}
+
+/// What a file says of itself is a list of texts in JSON, whatever is typed on the command line.
+#[test]
+fn a_line_with_quotes_leaves_the_numbers_readable() {
+    let line = "kairotic emit \"a b\\dome.toml\" --to \"c\" --as values";
+    let (_, made) = emitted_by(DOME, "dome", &[EmitForm::Values], line).unwrap();
+    let json: Value = serde_json::from_str(&made.files[1].text).unwrap();
+    assert!(json["about"][1].as_str().unwrap().contains("a b/dome.toml"), "{}", json["about"]);
+    assert!(head_of(&made.files[1].text).is_some() && toml::from_str::<Value>(&made.files[0].text).is_ok());
 }
 
 #[test]
@@ -109,6 +119,13 @@ fn overlays_compile_without_a_warning() {
             Err(error) => assert!(std::env::var_os("CI").is_none(), "dtc: {error}"),
         }
     }
+    // A fan that keeps no speed below 20 %, of 255.
+    let fan = format!(
+        "schema = 1\npart = \"kernel-pwm\"\n[[load]]\nname = \"fan\"\nkind = \"fan\"\nlowest = \"20%\"\n{}",
+        signal("a", "pwm/0", "fan", "25kHz")
+    );
+    let (_, made) = emitted_as(&fan, "dome", &[EmitForm::Devicetree]).unwrap();
+    assert!(made.files[0].text.contains("cooling-levels = <0 51 119 187 255>;"), "{}", made.files[0].text);
     let inverted = LAMPS.replace("duty = \"5%\"", "duty = \"5%\"\nactive = \"low\"");
     assert!(matches!(emitted_as(&inverted, "lamps", &[EmitForm::Devicetree]), Err(EmitError::Values(_))));
     assert!(matches!(emitted_as(DOME, "dome", &[EmitForm::Devicetree]), Err(EmitError::NoKernel(_))));

@@ -34,13 +34,13 @@ pub enum EmitAs {
     C,
     /// Rust, a module without the standard library
     Rust,
-    /// a device tree's overlay for a part that a kernel drives
+    /// A device tree's overlay for a part that a kernel drives
     Devicetree,
-    /// a shell's functions for the PWM channels of a kernel
+    /// A shell's functions for the PWM channels of a kernel
     Kernel,
     /// C arrays with the transfers for a part at the end of a bus
     Bytes,
-    /// the numbers as TOML and JSON
+    /// The numbers as TOML and JSON
     Values,
 }
 

@@ -3,16 +3,9 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use kairotic_core::Error;
-use kairotic_core::board::{self, Board, BoardPlan, BoardReview, SignalReview};
-use kairotic_core::finding::{
-    BoardFileWrong, CodeChange, CodeDiffers, Finding, ProgramIncomplete, RequirementMissed, Severity,
-    SignalNotMade, SignalsNotPlaced,
-};
+use kairotic_core::board::{self, Board, BoardPlan, ReviewProblem};
+use kairotic_core::finding::{BoardFileWrong, CodeChange, CodeDiffers, Finding, Severity};
 use kairotic_core::part::check::Path as KeyPath;
-use kairotic_core::program::Action;
-use kairotic_core::requirement::Verdict;
-use kairotic_core::signal::Need;
 use kairotic_formats::board_file;
 use kairotic_formats::emit::{Drift, EmitForm, EmittedFile, EmittedFrom, EmittedHead, drift, head_of};
 use kairotic_formats::text_file::{FileError, Source, TextPlace, place_of};
@@ -21,7 +14,6 @@ use super::{Answer, Shown, emit};
 use crate::arguments::check::CheckArgs;
 use crate::exit::Exit;
 use crate::fault::{Fault, Result};
-use crate::hints;
 use crate::part_library::PartLibrary;
 use crate::report::check::{
     BoardProblem, CheckReport, CheckedBoard, CheckedCode, CheckedSignal, RelatedPlace,
@@ -67,9 +59,10 @@ impl CheckedFile<'_> {
         let names = catalogue.names();
         let others = || names.iter().filter_map(|name| catalogue.part(name).ok());
         let review = board::review(&board, part, others);
-        let signals =
-            (0..).zip(&review.signals).map(|(place, signal)| checked.signal(place, signal)).collect();
-        checked.program(&board, &review);
+        for problem in review.problems(&board) {
+            checked.told(&board, problem);
+        }
+        let signals = review.signals.iter().map(CheckedSignal::of).collect();
         let code = match (&review.plan, against) {
             (Ok(plan), Some(folder)) => checked.code((&board, plan), folder, catalogue)?,
             _ => Vec::new(),
@@ -128,86 +121,31 @@ impl CheckedFile<'_> {
         if found == whole { place_of(&self.source, &table.key("name")) } else { found }
     }
 
-    fn signal(&mut self, place: usize, review: &SignalReview) -> CheckedSignal {
-        let name = Some(review.name.as_str());
-        match &review.made {
-            // What cannot be placed is told once, for all of them.
-            Err(Error::NoPlacement(_)) => {}
-            Err(error) => {
-                let problem = SignalNotMade { problem: error.to_string(), instead: hints::of_error(error) };
-                self.report(name, self.place(place, &["on"]), problem);
-            }
-            Ok(made) => {
-                // What a finding says of a requirement need not be said twice.
-                let told: Vec<Need> = made.findings.iter().filter_map(need_of).collect();
-                let missed = made.checks.iter().filter(|check| check.outcome != Verdict::Met);
-                for check in missed.filter(|check| !told.contains(&check.requirement)) {
-                    let missed = RequirementMissed {
-                        requirement: check.requirement.words(),
-                        limit: check.limit_words(),
-                        found: check.found,
-                        likely_kept: check.outcome == Verdict::Marginal,
-                    };
-                    self.report(name, self.place(place, &["needs", check.requirement.key()]), missed);
-                }
-                for finding in &made.findings {
-                    let at = match need_of(finding) {
-                        Some(need) => self.place(place, &["needs", need.key()]),
-                        None => self.place(place, &["name"]),
-                    };
-                    self.report(name, at, finding.clone());
-                }
-            }
+    /// A problem of the board, at the key of the first signal that it is about; the others are told with it.
+    fn told(&mut self, board: &Board, ReviewProblem { signals, keys, finding }: ReviewProblem) {
+        let keys = if keys.is_empty() { vec!["name"] } else { keys };
+        let name = |place: &usize| board.signals.get(*place).map(|signal| signal.name.clone());
+        let Some((first, others)) = signals.split_first() else {
+            return self.report(None, self.part(), finding);
+        };
+        // What is about several signals is none's own.
+        let own = name(first).filter(|_| others.is_empty());
+        self.report(own.as_deref(), self.place(*first, &keys), finding);
+        let related: Vec<RelatedPlace> = others
+            .iter()
+            .filter_map(|other| {
+                let TextPlace { line, column } = self.place(*other, &keys);
+                Some(RelatedPlace { line, column, says: format!("signal {}", name(other)?) })
+            })
+            .collect();
+        if let Some(problem) = self.problems.last_mut() {
+            problem.related.extend(related);
         }
-        CheckedSignal::of(review)
     }
 
-    /// What keeps the board from being built, and what the firmware has to supply.
-    fn program(&mut self, board: &Board, review: &BoardReview) {
-        match &review.plan {
-            Ok(plan) => {
-                let mut told: BTreeMap<&str, ()> = BTreeMap::new();
-                for step in plan.program.unknown() {
-                    let Action::Supply { function } = &step.action else { continue };
-                    if told.insert(function, ()).is_some() {
-                        continue;
-                    }
-                    let at = match plan.signals.iter().position(|signal| {
-                        plan.timers.get(signal.timer).is_some_and(|timer| timer.timer.name == step.of)
-                    }) {
-                        Some(signal) => self.place(signal, &["on"]),
-                        None => place_of(&self.source, &KeyPath::default().key("part")),
-                    };
-                    let finding = ProgramIncomplete { function: function.clone(), task: step.why.clone() };
-                    self.report(None, at, finding);
-                }
-            }
-            Err(Error::NoPlacement(conflict)) => {
-                let place = |name: &str| board.signals.iter().position(|signal| signal.name == name);
-                let places: Vec<(String, TextPlace)> = conflict
-                    .signals
-                    .iter()
-                    .filter_map(|one| Some((one.name.clone(), self.place(place(&one.name)?, &["on"]))))
-                    .collect();
-                let Some((_, first)) = places.first() else { return };
-                self.report(None, *first, SignalsNotPlaced { conflict: (**conflict).clone() });
-                if let Some(problem) = self.problems.last_mut() {
-                    let related = places.iter().skip(1).map(|(name, at)| RelatedPlace {
-                        line: at.line,
-                        column: at.column,
-                        says: format!("signal {name}"),
-                    });
-                    problem.related.extend(related);
-                }
-            }
-            // A signal that cannot be made says so itself.
-            Err(_) if review.signals.iter().any(|signal| signal.made.is_err()) => {}
-            Err(error) => {
-                let at = place_of(&self.source, &KeyPath::default().key("part"));
-                let problem = SignalNotMade { problem: error.to_string(), instead: hints::of_error(error) };
-                self.report(None, at, problem);
-            }
-        }
+    /// Where the part is named: the place of what is about the board as a whole.
+    fn part(&self) -> TextPlace {
+        place_of(&self.source, &KeyPath::default().key("part"))
     }
 
     /// The code in a folder that was made from this file, against what would be made now.
@@ -218,14 +156,11 @@ impl CheckedFile<'_> {
         catalogue: &PartLibrary,
     ) -> Result<Vec<CheckedCode>> {
         let own = self.file.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-        let mut found: BTreeMap<String, (String, EmittedHead)> = BTreeMap::new();
-        for (name, text) in catalogue.texts_in(folder)? {
-            if let Some(head) = head_of(&text).filter(|head| head.file == own) {
-                found.insert(name, (text, head));
-            }
-        }
+        let texts: BTreeMap<String, String> = catalogue.texts_in(folder)?.into_iter().collect();
+        let heads = texts.iter().filter_map(|(name, text)| Some((name.as_str(), head_of(text)?)));
+        let heads: BTreeMap<&str, EmittedHead> = heads.filter(|(_, head)| head.file == own).collect();
         // Files that were made at different times may say different lines: each is made again by its own.
-        let mut lines: Vec<String> = found.values().map(|(_, head)| head.line.clone()).collect();
+        let mut lines: Vec<String> = heads.values().map(|head| head.line.clone()).collect();
         lines.sort_unstable();
         lines.dedup();
         if lines.is_empty() {
@@ -235,14 +170,9 @@ impl CheckedFile<'_> {
         for line in &lines {
             let emitted = emit::made(self.file, planned, &forms_of(line), line, catalogue)?;
             for made in &emitted.files {
-                let is = found.get(&made.name);
-                if is.is_none_or(|(_, head)| head.line == *line) {
-                    code.push(self.file_of_code(
-                        &planned.0.signals,
-                        folder,
-                        made,
-                        is.map(|(text, _)| text.as_str()),
-                    ));
+                if heads.get(made.name.as_str()).is_none_or(|head| head.line == *line) {
+                    let is = texts.get(&made.name).map(String::as_str);
+                    code.push(self.file_of_code(&planned.0.signals, folder, made, is));
                 }
             }
         }
@@ -259,18 +189,11 @@ impl CheckedFile<'_> {
         let file = folder.join(&made.name).display().to_string();
         let Some(is) = is else {
             let finding = CodeDiffers { file: file.clone(), change: CodeChange::Missing, from: Vec::new() };
-            self.report(None, place_of(&self.source, &KeyPath::default().key("part")), finding);
+            self.report(None, self.part(), finding);
             return CheckedCode { file, same: false, diff: None };
         };
         let Some(drift) = drift(is, made) else { return CheckedCode { file, same: true, diff: None } };
-        let Drift { line, from, diff, .. } = &drift;
-        let change = match (drift.code, drift.planned, drift.edited) {
-            (false, true, _) => CodeChange::PlanOnly,
-            (_, true, false) => CodeChange::Plan,
-            (_, true, true) => CodeChange::PlanAndHand,
-            (_, false, true) => CodeChange::Hand,
-            (_, false, false) => CodeChange::Program,
-        };
+        let (change, Drift { line, from, diff, .. }) = (drift.change(), &drift);
         // Where the plan changed, what the lines that differ were made of is what changed it.
         let named = |from: &EmittedFrom| match from {
             EmittedFrom::Board => None,
@@ -303,16 +226,6 @@ impl CheckedFile<'_> {
             related: related.collect(),
         });
         CheckedCode { file, same: change == CodeChange::PlanOnly, diff: diff.clone() }
-    }
-}
-
-/// The requirement that a finding is about, where that is missed.
-fn need_of(finding: &Finding) -> Option<Need> {
-    match finding {
-        Finding::TooFewSteps(_) => Some(Need::Steps),
-        Finding::FewStepsInSpan(_) => Some(Need::Step),
-        Finding::ClockErrorAboveNeed(_) => Some(Need::Clock),
-        _ => None,
     }
 }
 

@@ -107,6 +107,18 @@ fn a_comment_in_the_board_file_changes_no_code() {
     assert!(told.stdout.contains("the board file changed, and nothing in the code"), "{told:?}");
 }
 
+/// A file that lost what it says of itself is there, and was changed.
+#[test]
+fn code_without_its_head_is_no_missing_code() {
+    let folder = workshop();
+    let source = folder.path().join("code/dome.c");
+    let text = fs::read_to_string(&source).unwrap();
+    fs::write(&source, text.split_once("*/\n").unwrap().1).unwrap();
+    let told = check(folder.path(), "check dome.toml --against code");
+    assert_eq!(told.code, 1, "{told:?}");
+    assert!(told.stdout.contains("code/dome.c: changed by hand since it was made"), "{told:?}");
+}
+
 #[test]
 fn code_that_is_missing_is_told() {
     let folder = workshop();
