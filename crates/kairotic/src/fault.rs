@@ -110,6 +110,9 @@ impl Fault {
                     "--as bytes for a part at the end of a bus, --as kernel for one that a kernel drives"
                         .to_owned(),
                 ),
+                EmitError::NoKernel(_) => Some(
+                    "a part whose family file has `[kernel]`, as pca9685, bcm2835 and kernel-pwm".to_owned(),
+                ),
                 EmitError::NoBus(_) => Some("--as c or rust: its registers are in memory".to_owned()),
                 EmitError::Core(error) => hints::of_error(error),
                 _ => Some("`derive --from-reset` shows what is known of the timer".to_owned()),
@@ -117,7 +120,7 @@ impl Fault {
             Self::File(_) => Some("docs/part-files.md and docs/board-files.md describe each key".to_owned()),
             Self::PartTwice { .. } => Some("name one of them with --parts, not both".to_owned()),
             Self::Read { .. } => Some(
-                "--parts takes a family file or a folder of them, --board and `emit` one board file"
+                "--parts takes a family file or a folder of them; --board, `emit` and `check` take board files"
                     .to_owned(),
             ),
             Self::Capture { error: CaptureError::Io(_), .. } => {

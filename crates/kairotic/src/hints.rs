@@ -45,6 +45,7 @@ pub fn of_remedy(remedy: &Remedy) -> String {
         Remedy::StateInputs => {
             "look it up in the part's manual, and state it as `inputs` in the family file".to_owned()
         }
+        Remedy::MakeCode => "emit BOARD --to FOLDER makes it".to_owned(),
         Remedy::MakeCodeAgain => "emit makes it again, with the line at its top".to_owned(),
         Remedy::LookAtBudget => "budget says what takes most of it".to_owned(),
         Remedy::BetterRecorder => "a recorder with a better clock (--recorder)".to_owned(),

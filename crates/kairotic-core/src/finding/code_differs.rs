@@ -52,6 +52,7 @@ impl Described for CodeDiffers {
     fn remedies(&self) -> Vec<Remedy> {
         match self.change {
             CodeChange::Hand | CodeChange::PlanAndHand => vec![Remedy::TakeIntoBoard, Remedy::MakeCodeAgain],
+            CodeChange::Missing => vec![Remedy::MakeCode],
             _ => vec![Remedy::MakeCodeAgain],
         }
     }

@@ -158,6 +158,8 @@ pub enum Remedy {
     SecondSignal,
     /// Correct the board file.
     CorrectBoardFile,
+    /// Make the code.
+    MakeCode,
     /// Make the code again.
     MakeCodeAgain,
     /// Take a change of the code into the board file first.
@@ -288,6 +290,7 @@ impl fmt::Display for Remedy {
                 "another signal of the same clock in the same capture, or a clock whose tolerance is stated closer"
             }
             Self::CorrectBoardFile => "docs/board-files.md describes each key",
+            Self::MakeCode => "make the code",
             Self::MakeCodeAgain => "make the code again",
             Self::TakeIntoBoard => "take the change into the board file",
             Self::LookAtBudget => "its budget says what takes most of it",

@@ -126,6 +126,7 @@ fn code_that_is_missing_is_told() {
     let told = check(folder.path(), "check dome.toml --against code");
     assert_eq!(told.code, 1, "{told:?}");
     assert!(told.stdout.contains("code/dome.c is missing"), "{told:?}");
+    assert!(told.stdout.contains("emit BOARD --to FOLDER makes it"), "{told:?}");
     let nowhere = check(folder.path(), "check dome.toml --against elsewhere");
     assert_eq!(nowhere.code, 3, "{nowhere:?}");
     let file = check(folder.path(), "check dome.toml --against dome.toml");
