@@ -24,6 +24,12 @@ fn large(line: &str) -> std::io::Result<ExitStatus> {
     run(line)
 }
 
+/// One clock setting for six signals: what may take a hundred times as long as a `derive`.
+#[divan::bench(sample_count = 100)]
+fn whole_board() -> std::io::Result<ExitStatus> {
+    run(concat!("clock --source 12MHz --board ", env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml"))
+}
+
 #[divan::bench(sample_count = 500, args = [
     "--version",
     "derive --on stm32f411/tim3 --clock 100MHz --freq 50Hz --span 900us..2100us --pulse 1500us",

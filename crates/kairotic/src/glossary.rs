@@ -326,6 +326,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "board",
+        [
+            "What to write under `[clock]` in the board file, beside its `source`, for the setting that is shown.",
+            "`sysclk = \"100MHz\"`, `bus = [\"apb1=2\"]`.",
+            "`check` looks at the board as it is then.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "code",
         [
             "Files that were made of a board, and whether they are what would be made now.",

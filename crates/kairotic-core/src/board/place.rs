@@ -4,11 +4,12 @@
 use std::collections::BTreeMap;
 
 use super::assign::{Assigned, Choice, assign, smallest_conflict};
-use super::choices::{Placement, Places, counters, dividers, period_of};
+use super::choices::{Placement, Places, period_of};
+use super::sharing::{Sharing, counters_of};
 use super::{Board, Placed, TimerOutput};
 use crate::error::{ConflictingSignal, Error, PlacementConflict, Result};
 use crate::part::{Part, Pinout, Remap, TimerUse};
-use crate::search::{counter_for, counters_of_one_divider};
+use crate::search::counter_for;
 use crate::target::{CounterSetting, Target};
 
 /// Where all signals of a board come out, in their order, and how their counters count.
@@ -120,32 +121,9 @@ pub fn layout(board: &Board, part: &Part) -> Result<Layout> {
     };
     let chosen = candidates.iter().zip(chosen).filter_map(|(places, one)| places.get(one).cloned());
     let placed: Vec<Placement> = chosen.collect();
-    let mut settled = vec![None; placed.len()];
-    for group in puzzle.sharing(&placed, Puzzle::counters)? {
-        // What one of them cannot even alone is told of that one.
-        let counter = match counter_for(&puzzle.signals(&placed, &group)?) {
-            Err(error @ Error::TimeBasesDiffer { .. }) => return Err(error),
-            found => found.unwrap_or_default(),
-        };
-        for signal in group {
-            if let Some(own) = settled.get_mut(signal) {
-                own.clone_from(&counter);
-            }
-        }
-    }
-    for group in puzzle.sharing(&placed, Puzzle::dividers)? {
-        let signals = puzzle.signals(&placed, &group)?;
-        let targets = group.iter().zip(signals).map(|(signal, (on, target))| {
-            (on, Target { counter: settled.get(*signal).cloned().flatten(), ..target })
-        });
-        let targets: Vec<(TimerUse<'_>, Target)> = targets.collect();
-        for (signal, counter) in group.iter().zip(counters_of_one_divider(&targets)?.into_iter().flatten()) {
-            if let Some(own) = settled.get_mut(*signal) {
-                *own = Some(counter);
-            }
-        }
-    }
-    Ok(Layout { places: placed, counters: settled })
+    let all: Vec<usize> = (0..placed.len()).collect();
+    let counters = Sharing::of(part, &placed)?.counters(&puzzle.signals(&placed, &all)?)?;
+    Ok(Layout { places: placed, counters })
 }
 
 /// Of so many signals in conflict it is looked for what would free them.
@@ -204,7 +182,7 @@ impl<'b> Puzzle<'b> {
             choice.takes.push(self.thing(format!("pin {}", pin.to_ascii_uppercase())));
         }
         let period = self.periods.get(signal).copied().unwrap_or(0);
-        for counter in self.counters(place)? {
+        for counter in counters_of(self.part, place)? {
             choice.agrees.push((self.thing(counter), period));
         }
         if let Some(dead_time) = dead_time {
@@ -212,18 +190,6 @@ impl<'b> Puzzle<'b> {
             choice.agrees.push((self.thing(format!("dead time of {timer}")), wanted));
         }
         Ok(choice)
-    }
-
-    /// What a place's counter is known by.
-    fn counters(&self, place: &Placement) -> Result<Vec<String>> {
-        let view = self.part.timer(&place.timer, place.base.as_deref())?;
-        let own = std::iter::once(format!("counter of {}", place.timer));
-        Ok(counters(&view).into_iter().chain(own).collect())
-    }
-
-    /// What a place's dividers are known by, where other timers may have the same.
-    fn dividers(&self, place: &Placement) -> Result<Vec<String>> {
-        Ok(dividers(&self.part.timer(&place.timer, place.base.as_deref())?))
     }
 
     /// Whether signals that share a counter can.
@@ -270,33 +236,6 @@ impl<'b> Puzzle<'b> {
     fn signals(&self, placed: &[Placement], group: &[usize]) -> Result<Vec<(TimerUse<'b>, Target)>> {
         let of = |signal: &usize| placed.get(*signal).map(|place| self.signal(*signal, place));
         group.iter().filter_map(of).collect()
-    }
-
-    /// The signals that share some of what their places are known by, where several do.
-    fn sharing(
-        &self,
-        placed: &[Placement],
-        known_by: impl Fn(&Self, &Placement) -> Result<Vec<String>>,
-    ) -> Result<Vec<Vec<usize>>> {
-        let mut groups: Vec<(Vec<String>, Vec<usize>)> = Vec::new();
-        for (signal, place) in placed.iter().enumerate() {
-            let (mut fields, mut signals) = (known_by(self, place)?, vec![signal]);
-            // What it has in common with several groups makes one of them.
-            let (same, others) = groups
-                .into_iter()
-                .partition(|(known, _): &(Vec<String>, _)| known.iter().any(|field| fields.contains(field)));
-            groups = others;
-            for (known, members) in same {
-                fields.extend(known);
-                signals.extend(members);
-            }
-            signals.sort_unstable();
-            groups.push((fields, signals));
-        }
-        let mut groups: Vec<Vec<usize>> =
-            groups.into_iter().map(|(_, signals)| signals).filter(|signals| signals.len() > 1).collect();
-        groups.sort_unstable();
-        Ok(groups)
     }
 
     /// Where a signal would come out if it could be anywhere in `open`, and all others could be placed then.

@@ -123,7 +123,9 @@ impl JointSearch<'_> {
                 return Ok(());
             }
             let mut from = stretch.from;
-            while let Some(number) = self.first(stretch, from, self.goal().map(|goal| goal.error))? {
+            while let Some(number) =
+                first_near(self.closest, stretch, from, self.goal().map(|goal| goal.error))?
+            {
                 from = match self.with_more_steps(stretch, number)? {
                     Some(later) if later > number => later,
                     Some(_) => {
@@ -145,7 +147,7 @@ impl JointSearch<'_> {
         let last = |nearest: &[(RelativeError, _)]| nearest.get(SHOWN - 1).map(|(error, _)| *error);
         for (place, stretch) in stretches.iter().enumerate() {
             let mut from = stretch.from;
-            while let Some(number) = self.first(stretch, from, last(&nearest))? {
+            while let Some(number) = first_near(self.closest, stretch, from, last(&nearest))? {
                 from = number + 1;
                 let clock = stretch.clock(number)?;
                 let error = self.closest.least_error(clock)?;
@@ -172,22 +174,6 @@ impl JointSearch<'_> {
         let goal = self.goal().map(|goal| goal.error);
         let held = goal.zip(last(&nearest));
         Ok(held.is_some_and(|(held, most)| compare_errors(held, most) != Ordering::Greater))
-    }
-
-    /// The first multiple of a stretch, from a given one on, whose clock may lead to no larger error; any without one.
-    fn first(&self, stretch: &Stretch, from: u32, most: Option<RelativeError>) -> Result<Option<u32>> {
-        let inside = |number: &u32| *number <= stretch.to;
-        let Some((off, period)) = most else { return Ok(Some(from).filter(inside)) };
-        let (step, whole) = self.closest.source_units(stretch.step())?;
-        // As the errors e of periods are counted, |period - wanted| / period, e / (1 - e) of the wanted one.
-        let longest = step.checked_mul(stretch.to.into()).or_overflow("clock")?;
-        let reach = match period.checked_sub(off).filter(|rest| *rest > 0) {
-            Some(rest) => longest.checked_mul(off).map(|product| product / rest),
-            None => None,
-        };
-        // An error too large for this rules nothing out.
-        let Some(reach) = reach else { return Ok(Some(from).filter(inside)) };
-        Ok(Nearby { step, whole, reach }.first(from, stretch.to))
     }
 
     /// The first multiple of a stretch, from one on, whose clock may give more steps, where that is what counts; `None`
@@ -228,4 +214,25 @@ impl JointSearch<'_> {
         let goal = last.map(|(_, near)| Goal { error: near.error, steps: near.steps });
         goal.or(self.exact_only.then_some(Goal { error: (0, 1), steps: 0 }))
     }
+}
+
+/// The first multiple of a stretch, from a given one on, whose clock may lead to no larger error; any without one.
+pub(crate) fn first_near(
+    closest: &Closest<'_>,
+    stretch: &Stretch,
+    from: u32,
+    most: Option<RelativeError>,
+) -> Result<Option<u32>> {
+    let inside = |number: &u32| *number <= stretch.to;
+    let Some((off, period)) = most else { return Ok(Some(from).filter(inside)) };
+    let (step, whole) = closest.source_units(stretch.step())?;
+    // As the errors e of periods are counted, |period - wanted| / period, e / (1 - e) of the wanted one.
+    let longest = step.checked_mul(stretch.to.into()).or_overflow("clock")?;
+    let reach = match period.checked_sub(off).filter(|rest| *rest > 0) {
+        Some(rest) => longest.checked_mul(off).map(|product| product / rest),
+        None => None,
+    };
+    // An error too large for this rules nothing out.
+    let Some(reach) = reach else { return Ok(Some(from).filter(inside)) };
+    Ok(Nearby { step, whole, reach }.first(from, stretch.to))
 }

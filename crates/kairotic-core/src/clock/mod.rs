@@ -20,6 +20,7 @@
 mod arrange;
 mod buses;
 mod candidates;
+mod forks;
 mod joint;
 mod nearby;
 mod number;
@@ -33,17 +34,20 @@ mod ways;
 
 pub use self::arrange::{Arrangement, Passage};
 pub use self::buses::{Bus, BusTable, buses, from_system, on_the_way};
+pub(crate) use self::forks::{Branching, Fork, Forks};
+pub(crate) use self::joint::first_near;
 pub use self::joint::{Joint, JointRequest, JointSetting, joint};
 pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};
 pub use self::source::{SourceAsk, oscillator};
 pub use self::state::{ClockState, NodeState, TimerClock, state};
+pub(crate) use self::stretch::{Clock, Stretch};
 pub use self::ways::{sources_told, way_to};
 
 use crate::error::{Error, Result};
 use crate::part::{ClockTree, Part, Timer};
 
 /// The tree of a part, and the node that is the clock of one of its timers.
-fn tree_and_node<'p>(part: &'p Part, timer: &Timer) -> Result<(&'p ClockTree, &'p str)> {
+pub(crate) fn tree_and_node<'p>(part: &'p Part, timer: &Timer) -> Result<(&'p ClockTree, &'p str)> {
     let tree = part.tree.as_ref();
     let node = timer.clock.node.as_ref().and_then(|name| Some(tree?.node(name).ok()?.name.as_str()));
     tree.zip(node).ok_or_else(|| Error::NoClockTree { part: part.name.clone() })

@@ -89,8 +89,21 @@ fn near(roads: &[Road<'_>], wanted: Frequency, within: Deviation) -> Result<Vec<
 /// multiplier drives, the numbers.
 type Rank = (bool, Option<Frequency>, Vec<u64>);
 
-/// The first of the ways that make exactly a frequency: as [`ways`] ranks them, but most are not followed to their end.
+/// The first of the ways that make exactly a frequency.
 pub(super) fn best_way(roads: &[Road<'_>], wanted: Frequency) -> Result<Option<Arrangement>> {
+    let Some((numbers, road, switches)) = best_numbers(roads, wanted)? else { return Ok(None) };
+    Ok(road.way(&numbers, switches).arrangement()?.ok())
+}
+
+/// A road with the numbers for its nodes and the codes of its switches.
+type Numbered<'r, 'p> = (Vec<u64>, &'r Road<'p>, &'r [(&'p str, u64)]);
+
+/// The numbers of the first of the ways that make exactly a frequency: as [`ways`] ranks them, but most are not followed
+/// to their end.
+pub(super) fn best_numbers<'r, 'p>(
+    roads: &'r [Road<'p>],
+    wanted: Frequency,
+) -> Result<Option<Numbered<'r, 'p>>> {
     let mut best: Option<(Rank, _, _)> = None;
     for road in roads {
         let candidates = road.candidates(wanted, Deviation::ZERO)?;
@@ -112,8 +125,7 @@ pub(super) fn best_way(roads: &[Road<'_>], wanted: Frequency) -> Result<Option<A
             }
         }
     }
-    let Some(((.., numbers), road, switches)) = best else { return Ok(None) };
-    Ok(road.way(&numbers, switches).arrangement()?.ok())
+    Ok(best.map(|((.., numbers), road, switches): (Rank, _, &Vec<_>)| (numbers, road, switches.as_slice())))
 }
 
 /// The ways along some roads within a deviation, best first.

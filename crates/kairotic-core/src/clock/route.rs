@@ -30,14 +30,26 @@ pub(super) fn roads<'p>(
     let mut roads = Vec::new();
     for (name, start) in sources(part, tree, source)? {
         for hops in paths(tree, node, &|node| node.name == name)? {
-            let (switches, cut) = (switch_settings(tree, &hops), CutPath::of(&hops, start)?);
-            roads.push(Road { part, tree, hops, start, switches, cut });
+            let switches = switch_settings(tree, &hops);
+            roads.push(Road::along(part, tree, hops, start, switches)?);
         }
     }
     Ok(roads)
 }
 
-impl Road<'_> {
+impl<'p> Road<'p> {
+    /// The road along some nodes.
+    pub(super) fn along(
+        part: &'p Part,
+        tree: &'p ClockTree,
+        hops: Hops<'p>,
+        start: Frequency,
+        switches: Vec<Vec<(&'p str, u64)>>,
+    ) -> Result<Self> {
+        let cut = CutPath::of(&hops, start)?;
+        Ok(Self { part, tree, hops, start, switches, cut })
+    }
+
     /// The numbers for its nodes that may make the wanted frequency.
     pub(super) fn candidates(&self, wanted: Frequency, within: Deviation) -> Result<Vec<Vec<u64>>> {
         self.cut.candidates(&self.hops, wanted, within)

@@ -17,7 +17,7 @@ use crate::part::{ClockNode, Scale, ScaleRule, Steps};
 use crate::quantity::{Frequency, Range, Rational};
 
 /// A clock in hertz.
-pub(super) type Clock = Ratio<u64>;
+pub(crate) type Clock = Ratio<u64>;
 
 /// Clocks are sorted in parts of a hertz.
 const PER_HERTZ: u64 = 1 << 20;
@@ -25,10 +25,10 @@ const PER_HERTZ: u64 = 1 << 20;
 /// The clocks that are a step times a whole number between two.
 /// Kept short: there are a hundred thousand of them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Stretch {
+pub(crate) struct Stretch {
     step: Clock,
-    pub(super) from: u32,
-    pub(super) to: u32,
+    pub(crate) from: u32,
+    pub(crate) to: u32,
 }
 
 impl Stretch {
@@ -49,12 +49,25 @@ impl Stretch {
     }
 
     /// Numerator and denominator of the step.
-    pub(super) const fn step(&self) -> (u64, u64) {
+    pub(crate) const fn step(&self) -> (u64, u64) {
         (*self.step.numer(), *self.step.denom())
     }
 
+    /// Every so-manieth of its clocks; `None` where there is none.
+    pub(crate) fn every(&self, by: u64) -> Option<Self> {
+        let by = u32::try_from(by).ok().filter(|by| *by > 0)?;
+        let (from, to) = (self.from.div_ceil(by), self.to / by);
+        let step = Ratio::new_raw(u64::checked_mul(*self.step.numer(), by.into())?, *self.step.denom());
+        (from <= to).then_some(Self { step, from, to })
+    }
+
+    /// Its clocks times a factor; `None` where they do not fit.
+    pub(crate) fn times(&self, factor: &Clock) -> Option<Self> {
+        Some(Self { step: product(&self.step, factor)?, ..*self })
+    }
+
     /// Numerator and denominator of a multiple of the step, not reduced.
-    pub(super) fn clock(&self, number: u32) -> Result<(u64, u64)> {
+    pub(crate) fn clock(&self, number: u32) -> Result<(u64, u64)> {
         Ok((u64::checked_mul(*self.step.numer(), number.into()).or_overflow("clock")?, *self.step.denom()))
     }
 
@@ -67,7 +80,7 @@ impl Stretch {
 
     /// Numerator and denominator of what no clock of this stretch is above, nor of those that come after it by
     /// [`Stretches::fastest_first`].
-    pub(super) fn at_most(&self) -> Result<(u64, u64)> {
+    pub(crate) fn at_most(&self) -> Result<(u64, u64)> {
         Ok((self.fastest()?, PER_HERTZ))
     }
 }
@@ -242,7 +255,7 @@ impl Stretches {
 
     /// The numbers of a node with their factors; a fractional one is left at whole numbers, since the others are
     /// countless.
-    fn numbers(&mut self, node: &ClockNode) -> Result<Vec<(u64, Clock)>> {
+    pub(super) fn numbers(&mut self, node: &ClockNode) -> Result<Vec<(u64, Clock)>> {
         let one = Ratio::from_integer(1);
         let Some((steps, divides)) = steps(node) else {
             return Ok(vec![match &node.scale {
@@ -302,7 +315,7 @@ fn merged(mut tails: Vec<Tail>) -> Vec<Tail> {
 }
 
 /// The factor of a rule.
-fn times(rule: &ScaleRule) -> Clock {
+pub(super) fn times(rule: &ScaleRule) -> Clock {
     Ratio::from_integer(rule.times.into())
 }
 
@@ -367,20 +380,20 @@ impl Tail {
 }
 
 /// The one of two clocks that lies on a side of the other.
-fn latest(left: Clock, right: Clock, side: Ordering) -> Clock {
+pub(super) fn latest(left: Clock, right: Clock, side: Ordering) -> Clock {
     if order(&left, &right) == side { left } else { right }
 }
 
-fn ratio(value: Rational) -> Result<Clock> {
+pub(super) fn ratio(value: Rational) -> Result<Clock> {
     let part = |part: i128| u64::try_from(part).ok().or_overflow("frequency");
     Ok(Ratio::new(part(value.numerator())?, part(value.denominator())?.max(1)))
 }
 
-fn limits(range: Option<Range<Frequency>>) -> Result<Option<(Clock, Clock)>> {
+pub(super) fn limits(range: Option<Range<Frequency>>) -> Result<Option<(Clock, Clock)>> {
     range.map(|range| Ok((ratio(range.low.value())?, ratio(range.high.value())?))).transpose()
 }
 
-fn holds(limits: Option<&(Clock, Clock)>, clock: &Clock) -> bool {
+pub(super) fn holds(limits: Option<&(Clock, Clock)>, clock: &Clock) -> bool {
     limits.is_none_or(|(low, high)| {
         order(low, clock) != Ordering::Greater && order(clock, high) != Ordering::Greater
     })

@@ -50,6 +50,7 @@ impl Error {
             Self::JointUnreachable { sources, .. } => {
                 format!("a timer with more bits or divisions, or another source: {sources}")
             }
+            Self::NoLegalClock { sources, .. } => format!("start from another source: {sources}"),
             Self::NoPlace { .. } => {
                 "let signals of one frequency share a timer, or give this one a place with `on`".to_owned()
             }

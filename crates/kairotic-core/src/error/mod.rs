@@ -251,6 +251,14 @@ pub enum Error {
         /// The sources that there are.
         sources: String,
     },
+    /// A clock tree that no source of the asked kind drives within its limits.
+    #[error("no setting of the clock tree of {part} is legal with that source")]
+    NoLegalClock {
+        /// The part.
+        part: String,
+        /// The sources that there are.
+        sources: String,
+    },
     /// A clock setting that breaks a limit.
     #[error("no such clock may reach {timer}: {why}")]
     ClockIllegal {

@@ -158,6 +158,34 @@ impl<'t> Closest<'t> {
         Ok(steps <= smallest.saturating_mul(u128::from(goal.steps)).saturating_mul(gain.into()))
     }
 
+    /// No setting on a clock of `clock.0 / clock.1` hertz has more steps than this.
+    pub(crate) fn most_steps(&self, clock: (u64, u64)) -> Result<u64> {
+        let (numerator, denominator) = self.period(clock)?;
+        let smallest = u128::from(self.dividers.scaled(0)).saturating_mul(denominator).max(1);
+        // The nearest period may be the one above.
+        let ticks = u64::try_from(numerator / smallest + 1).unwrap_or(u64::MAX);
+        Ok(self.modes.iter().map(|span| span.steps(ticks.clamp(span.fewest, span.most))).max().unwrap_or(0))
+    }
+
+    /// Whether the wanted period lies between the shortest and the longest that can be made from a clock of
+    /// `clock.0 / clock.1` hertz; on which side of them it lies where not.
+    pub(crate) fn reach(&self, clock: (u64, u64)) -> Result<Ordering> {
+        let (numerator, denominator) = self.period(clock)?;
+        let ends = |division: usize, ticks: u64| {
+            u128::from(self.dividers.scaled(division))
+                .saturating_mul(ticks.into())
+                .saturating_mul(denominator)
+        };
+        let shortest = self.modes.iter().map(|span| ends(0, span.fewest)).min().unwrap_or(0);
+        let last = self.dividers.len().saturating_sub(1);
+        let longest = self.modes.iter().map(|span| ends(last, span.most)).max().unwrap_or(0);
+        Ok(match numerator {
+            short if short < shortest => Ordering::Less,
+            long if long > longest => Ordering::Greater,
+            _ => Ordering::Equal,
+        })
+    }
+
     /// The shortest period, from a given one on, that may have more than so many steps; `None` where none has. In source
     /// clocks and units of the dividers' fraction.
     pub(crate) fn period_with_more(&self, period: u64, steps: u64) -> Option<u64> {

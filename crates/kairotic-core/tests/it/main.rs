@@ -3,6 +3,7 @@
 // A test may panic: that is how it fails.
 #![allow(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing, clippy::unreachable)]
 
+mod board_clocks;
 mod boundaries;
 mod brute_force;
 mod budgets;

@@ -1,6 +1,9 @@
 //! The arguments of `clock`, and the options by which other commands take their clock from the tree.
 
+use std::path::PathBuf;
+
 use clap::Args;
+use kairotic_core::board::Board;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
 use kairotic_core::part::{Assignment, Part, TimerUse};
 use kairotic_core::program::ClockRoute;
@@ -8,21 +11,21 @@ use kairotic_core::quantity::{Deviation, Frequency, FrequencyDimension, Toleranc
 
 use super::location::Location;
 use super::typed::{clock, positive, text, tolerance};
-use crate::fault::Result;
+use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
 /// The arguments of `clock`.
 ///
 /// Without a question: the clocks as they are after reset. With --reach: every legal way for a frequency to reach the
-/// timer. With --reach-pwm: clock tree and timer searched together for the signal's frequency. With --sysclk: what the
-/// bus dividers make of a system clock. With --registers: the way back, from register values to what reaches each
-/// timer.
+/// timer. With --reach-pwm: clock tree and timer searched together for the signal's frequency. With --board: the same for
+/// all signals of a board. With --sysclk: what the bus dividers make of a system clock. With --registers: the way back,
+/// from register values to what reaches each timer.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 pub struct ClockArgs {
     /// The timer; the part alone is enough for --registers
-    #[arg(long, value_name = "PART[/TIMER]", value_parser = text::<Location>)]
-    on: Location,
+    #[arg(long, value_name = "PART[/TIMER]", value_parser = text::<Location>, required_unless_present = "board")]
+    on: Option<Location>,
     /// Where the clock starts: an internal oscillator by name, a crystal by frequency, or both, such as hse=8MHz
     #[arg(long, value_name = "SOURCE", help_heading = "Question", value_parser = text::<SourceAsk>)]
     source: Option<SourceAsk>,
@@ -46,6 +49,15 @@ pub struct ClockArgs {
         value_parser = positive::<FrequencyDimension>
     )]
     reach_pwm: Option<Frequency>,
+    /// A board file: one setting of the clock tree for all of its signals
+    #[arg(
+        long,
+        value_name = "FILE",
+        help_heading = "Question",
+        group = "question",
+        conflicts_with_all = ["on", "within", "base", "bus", "all"]
+    )]
+    board: Option<PathBuf>,
     /// The system clock: what do the bus dividers make of it?
     #[arg(
         long,
@@ -86,6 +98,8 @@ Examples:
       PLL and bus dividers for a timer clock, from a 12 MHz crystal
   kairotic clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz
       the clock and the timer together, for one signal
+  kairotic clock --board demo/dome.toml --source 12MHz
+      one clock setting for all signals of a board
   kairotic clock --on stm32f411/tim3 --sysclk 100MHz
       what reaches the timer for each setting of the bus dividers
   kairotic clock --on stm32f411 --source 8MHz --registers PLLSRC=1 PLLM=8 PLLN=100 SW=2
@@ -102,6 +116,8 @@ pub enum Question {
     Reach(ReachRequest),
     /// How does a timer make a frequency, with the clock left open? And how far off is missed?
     Joint(JointRequest, Deviation),
+    /// How do all signals of a board get their frequencies, with the clock left open?
+    Board(Box<Board>, Option<SourceAsk>),
 }
 
 impl ClockArgs {
@@ -110,19 +126,28 @@ impl ClockArgs {
     /// # Errors
     /// A part whose timer has to be named.
     pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<(&'c Part, Question)> {
-        let part = catalogue.whole_part(&self.on.part)?;
         let source = self.source.clone();
+        if let Some(file) = &self.board {
+            let board = super::board::open(file, catalogue)?;
+            return Ok((catalogue.whole_part(&board.part)?, Question::Board(Box::new(board), source)));
+        }
+        // clap has asked for one of the two.
+        let Some(on) = &self.on else {
+            let (message, hint) = ("expected --on or --board".to_owned(), "name the timer".to_owned());
+            return Err(Fault::Usage { message, hint });
+        };
+        let part = catalogue.whole_part(&on.part)?;
         let question = match (self.reach, self.reach_pwm, self.sysclk) {
             (Some(reach), ..) => {
-                let timer = self.on.timer(catalogue)?.timer;
+                let timer = on.timer(catalogue)?.timer;
                 Question::Reach(ReachRequest { timer, source, reach, within: self.within })
             }
             (_, Some(frequency), _) => {
-                let TimerUse { timer, .. } = self.on.timer(catalogue)?;
+                let TimerUse { timer, .. } = on.timer(catalogue)?;
                 let base = self.base.clone();
                 Question::Joint(JointRequest { timer, base, source, frequency }, self.within)
             }
-            (.., Some(system)) => Question::Buses(self.on.timer(catalogue)?.timer, system, self.bus.clone()),
+            (.., Some(system)) => Question::Buses(on.timer(catalogue)?.timer, system, self.bus.clone()),
             (None, None, None) => Question::State(self.registers.clone(), source),
         };
         Ok((part, question))

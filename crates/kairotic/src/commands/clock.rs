@@ -1,5 +1,6 @@
 //! `clock`: what reaches a timer, and how to make a frequency reach it.
 
+use kairotic_core::board::{self, ClockedBoard};
 use kairotic_core::clock;
 
 use crate::arguments::clock::{ClockArgs, Question};
@@ -7,7 +8,7 @@ use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::Report;
 use crate::part_library::PartLibrary;
-use crate::report::clock::{BusReport, JointReport, ReachReport, StateReport};
+use crate::report::clock::{BoardClocksReport, BusReport, JointReport, ReachReport, StateReport};
 
 pub(super) fn run(arguments: &ClockArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
     let (part, question) = arguments.read(catalogue)?;
@@ -32,6 +33,11 @@ pub(super) fn run(arguments: &ClockArgs, catalogue: &PartLibrary) -> Result<(Box
             let exit =
                 if error.is_some_and(|error| error <= within.value()) { Exit::Fine } else { Exit::Missed };
             (Box::new(JointReport { joint }), exit)
+        }
+        Question::Board(board, source) => {
+            let clocks = board::clocks(&board, part, source.as_ref())?;
+            let within = clocks.settings.first().is_some_and(ClockedBoard::is_within);
+            (Box::new(BoardClocksReport::of(clocks, part)), if within { Exit::Fine } else { Exit::Missed })
         }
     })
 }

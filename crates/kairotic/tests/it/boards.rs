@@ -208,3 +208,33 @@ fn what_a_load_allows_it_allows_to_the_last() {
         assert_eq!(found.first().map(String::as_str), expected, "{load} {signal}: {found:?}");
     }
 }
+
+/// The board file that the lines for a clock setting make is one whose signals have just those clocks.
+#[test]
+fn a_clock_for_the_whole_board_is_what_its_lines_say() {
+    let folder = tempdir().unwrap();
+    let signals = [("high", "tim1", "44.1kHz"), ("low", "tim2", "48kHz"), ("slow", "tim3", "50Hz")];
+    let signals = signals.map(|(name, timer, frequency)| {
+        format!("[[signal]]\nname = \"{name}\"\non = \"{timer}/1\"\nfreq = \"{frequency}\"\nduty = \"25%\"\n")
+    });
+    // The second part's answer is by registers: a timer's clock passes the system clock by.
+    for (part, source) in [("stm32f411", "12MHz"), ("stm32g071", "8MHz")] {
+        let written = |clock: &str| {
+            let head = format!("schema = 1\npart = \"{part}\"\n[clock]\nsource = \"{source}\"\n{clock}\n");
+            fs::write(folder.path().join("mine.toml"), head + &signals.concat()).unwrap();
+        };
+        let run = |line: &str| run_words(line.split(' '), folder.path(), &[]);
+        written("");
+        let found = run(&format!("clock --board mine.toml --source {source} --format json"));
+        let found = &result_of(&found.stdout);
+        let lines = found["board_lines"][0].as_array().unwrap().iter().filter_map(|line| line.as_str());
+        written(&lines.collect::<Vec<_>>().join("\n"));
+        for signal in found["settings"][0]["signals"].as_array().unwrap() {
+            let name = signal["name"].as_str().unwrap();
+            let made = run(&format!("derive --board mine.toml --signal {name} --format json"));
+            let made = result_of(&made.stdout);
+            assert_eq!(made["clock"]["nominal"], signal["clock"], "{part} {name}");
+            assert_eq!(leading(&made)["frequency"], signal["setting"]["frequency"]);
+        }
+    }
+}

@@ -65,6 +65,8 @@ refused! {
     a_tree_that_is_not_there: "clock --on kernel-pwm/pwm --reach 48MHz" => "clock tree of kernel-pwm is not in the catalogue", "derive and decode take";
     a_clock_out_of_reach: "clock --on tm4c123/pwm0-0 --source 16MHz --reach 80MHz" => "no legal clock setting brings 80 MHz", "piosc (16 MHz), mosc (from outside, 4 MHz..25 MHz), pll (400 MHz)";
     an_unknown_source: "clock --on pic18f45k22/ccp1 --source hfintosc --reach-pwm 1Hz" => "no clock source that fits `hfintosc`", "its sources: hfintosc-16";
+    a_board_and_a_timer: "clock --board ../../demo/dome.toml --on stm32f411/tim3" => "cannot be used with";
+    a_board_from_a_source_that_is_none: "clock --board ../../demo/dome.toml --source 900kHz" => "no clock source that fits `900 kHz`", "from outside, 1 MHz..50 MHz";
     a_base_without_a_timer_search: "clock --on stm32f411/tim3 --reach 96MHz --base x" => "cannot be used with";
     no_registers: "decode --on stm32f411/tim3" => "NAME=VALUE";
     no_assignment: "decode --on stm32f411/tim3 PSC39" => "expected NAME=VALUE", "found `PSC39`";

@@ -52,6 +52,7 @@ const LINES: &[(&str, &[&str])] = &[
             "clock --on stm32f411/tim3 --source hsi --reach 100MHz",
             "clock --on stm32f411/tim3 --source 12MHz --reach 96MHz",
             "clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz",
+            "clock --board ../../demo/dome.toml --source 12MHz",
         ],
     ),
     (

@@ -98,6 +98,6 @@ fn alternative(found: &JointSetting) -> Line {
         Cell::right(counted(setting.steps, "step")),
         Cell::left(error_words(*error)),
         Cell::left(format!("divide by {}, {top} {}", division(setting.divider), setting.plan.top)),
-        Cell::left(short(arrangement)),
+        Cell::left(short(&arrangement.writes)),
     ])
 }

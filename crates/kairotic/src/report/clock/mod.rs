@@ -1,5 +1,6 @@
 //! What `clock` shows: ways through the clock tree. One file a question; here stands what the answers share.
 
+mod board;
 mod buses;
 mod joint;
 mod reach;
@@ -9,6 +10,7 @@ use kairotic_core::clock::{Arrangement, Passage};
 use kairotic_core::quantity::Deviation;
 use kairotic_core::setting::FieldWrite;
 
+pub use self::board::BoardClocksReport;
 pub use self::buses::BusReport;
 pub use self::joint::JointReport;
 pub use self::reach::ReachReport;
@@ -20,7 +22,7 @@ use crate::format::{Cell, Line};
 pub const THROUGH: &[&str] = &["node", "frequency", "how"];
 
 /// The nodes that a clock passes.
-pub fn through(passages: &[Passage]) -> Vec<Line> {
+pub fn through<'p>(passages: impl IntoIterator<Item = &'p Passage>) -> Vec<Line> {
     let row = |passage: &Passage| {
         Line::Row(vec![
             Cell::left(passage.title.clone()),
@@ -28,7 +30,7 @@ pub fn through(passages: &[Passage]) -> Vec<Line> {
             Cell::left(passage.how.clone()),
         ])
     };
-    passages.iter().map(row).collect()
+    passages.into_iter().map(row).collect()
 }
 
 /// How far the source of a way may be off.
@@ -47,8 +49,8 @@ pub fn way_lines(way: Option<&Arrangement>) -> Vec<Line> {
 }
 
 /// What is written for a way in one line, without what is the rest of a field: `PLLM 6 PLLN 96`.
-fn short(arrangement: &Arrangement) -> String {
-    let written = arrangement.writes.iter().filter(|write| !write.note.is_empty());
+fn short(writes: &[FieldWrite]) -> String {
+    let written = writes.iter().filter(|write| !write.note.is_empty());
     let words =
         written.map(|write| format!("{} {}", write.field.as_ref().unwrap_or(&write.register), write.written));
     words.collect::<Vec<_>>().join(" ")

@@ -89,6 +89,6 @@ fn other(way: &ReachedClock) -> Line {
         Cell::point(brief(way.arrangement.frequency)),
         Cell::left(error_words(way.error)),
         Cell::left(vco),
-        Cell::left(short(&way.arrangement)),
+        Cell::left(short(&way.arrangement.writes)),
     ])
 }

@@ -1,0 +1,295 @@
+//! One setting of the clock tree for all signals of a board.
+
+use num_traits::CheckedDiv;
+use serde::Serialize;
+
+use super::choices::period_of;
+use super::clock_demand::{AtClock, Demand};
+use super::clock_search::{ClockGroup, ClockSearch};
+use super::sharing::Sharing;
+use super::{Board, Placement, layout};
+use crate::clock::{
+    Arrangement, Bus, Clock, Forks, SourceAsk, from_system, on_the_way, sources_told, tree_and_node,
+};
+use crate::error::{Error, OrOverflow, Result};
+use crate::part::{Part, Timer, TimerUse};
+use crate::quantity::{Deviation, Frequency, Rational, Tolerance};
+use crate::search::{Closest, RankedSetting, SearchOptions, leading};
+use crate::setting::{FieldWrite, Setting};
+use crate::target::{Aim, Target};
+
+/// Settings of the clock tree for all signals of a board together.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct BoardClocks {
+    /// The part's name.
+    pub part: String,
+    /// Whether a fractional part of the tree was left at whole numbers.
+    pub whole_only: bool,
+    /// The settings, best first; at least one.
+    pub settings: Vec<ClockedBoard>,
+}
+
+/// One setting of the clock tree, with what it makes of the signals.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ClockedBoard {
+    /// How each clock that a timer of the board has is made.
+    pub arrangements: Vec<Arrangement>,
+    /// Every field of the tree, each once.
+    pub writes: Vec<FieldWrite>,
+    /// How many signals have exactly the frequency that is wanted of them.
+    pub exact: usize,
+    /// The largest error of a frequency, whatever its sign.
+    pub worst: Deviation,
+    /// The fewest steps that a signal has.
+    pub fewest_steps: u64,
+    /// The signals, in the order of the board.
+    pub signals: Vec<ClockedSignal>,
+}
+
+/// One signal on such a clock.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ClockedSignal {
+    /// Its name.
+    pub name: String,
+    /// Where it comes out.
+    pub place: Placement,
+    /// What is wanted.
+    pub aim: Aim,
+    /// The clock of its timer.
+    pub clock: Frequency,
+    /// Realised over wanted, less one; nothing within a window.
+    pub error: Deviation,
+    /// Whether the error is within what is required of it.
+    pub within: bool,
+    /// What its timer makes of the clock.
+    pub setting: Setting,
+}
+
+impl ClockedBoard {
+    /// Whether each frequency is within what is required of it.
+    pub fn is_within(&self) -> bool {
+        self.signals.iter().all(|signal| signal.within)
+    }
+
+    /// The system clock and everything that is settled behind it, as a board file says them; `None` where that does not
+    /// say all, or the system clock has no end as a decimal.
+    pub fn from_system(&self, part: &Part) -> Option<(Frequency, Vec<Bus>)> {
+        let node = &part.tree.as_ref()?.system;
+        let mut found: Option<Frequency> = None;
+        let mut behind: Vec<Bus> = Vec::new();
+        for arrangement in &self.arrangements {
+            let at = arrangement.passages.iter().position(|passage| passage.node == *node)?;
+            found = arrangement.passages.get(at).map(|passage| passage.frequency);
+            let before = arrangement.passages.get(..=at).unwrap_or_default();
+            for (name, value) in &arrangement.settled {
+                let bus = Bus { name: name.clone(), value: *value };
+                if before.iter().all(|one| one.node != *name) && !behind.contains(&bus) {
+                    behind.push(bus);
+                }
+            }
+        }
+        let system = found.filter(|system| system.told().parse() == Ok(*system))?;
+        let says_all = self.signals.iter().all(|signal| {
+            let timer = &signal.place.timer;
+            let own = on_the_way(part, timer, &behind);
+            let way = own.and_then(|own| from_system(part, timer, system, &own));
+            way.is_ok_and(|way| way.frequency == signal.clock)
+        });
+        says_all.then_some((system, behind))
+    }
+}
+
+/// Finds the settings of the clock tree for all signals of a board together, each where the board has it now: of all legal
+/// settings those with the most exact frequencies, of these those whose largest error is smallest, of these those whose
+/// signals have the most steps, the signal with the fewest first. Each signal is made as [`derive`](crate::search::derive())
+/// makes it on that clock. `source` is where the clock starts; what the board says, else any internal oscillator, where
+/// none is given.
+///
+/// # Errors
+/// As [`layout()`]; [`Error::NoClockTree`], [`Error::NoSource`], [`Error::NoLegalClock`]; and what a signal is refused for
+/// that no clock of the tree serves.
+pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<BoardClocks> {
+    let tree = part.tree.as_ref().ok_or_else(|| Error::NoClockTree { part: part.name.clone() })?;
+    let places = layout(board, part)?.places;
+    let source = source.or(board.clock.source.as_ref());
+    let views = places.iter().map(|place| views(part, place)).collect::<Result<Vec<_>>>()?;
+    let mut nodes: Vec<&str> = Vec::new();
+    let mut node_of = Vec::new();
+    for timer in views.iter().filter_map(|views| views.first()) {
+        let (_, node) = tree_and_node(part, timer)?;
+        node_of.push(nodes.iter().position(|known| *known == node).unwrap_or(nodes.len()));
+        if !nodes.contains(&node) {
+            nodes.push(node);
+        }
+    }
+    let mut demands = Vec::new();
+    for ((signal, views), node) in board.signals.iter().zip(&views).zip(&node_of) {
+        let (low, high) = period_of(signal.aim)?;
+        let closest = views.iter().map(|timer| Closest::of(timer, low)).collect::<Result<Vec<_>>>()?;
+        demands.push(Demand { closest, window: low != high, node: *node });
+    }
+    let signals = PlacedSignals { board, part, places: &places };
+    let together = Sharing::of(part, &places)?.together(places.len());
+    let mut groups = Vec::new();
+    for group in &together {
+        let node = group.first().and_then(|first| node_of.get(*first)).copied().unwrap_or(0);
+        let sharing = Sharing::of(part, &signals.places_of(group))?;
+        let own = signals.clone();
+        let made = move |clock: &Clock| {
+            let made = own.made(group, &sharing, frequency(clock)?)?;
+            made.iter().map(|(signal, choice)| at_clock(signal, choice)).collect()
+        };
+        groups.push(ClockGroup { signals: group.clone(), node, made: Box::new(made) });
+    }
+    let forks = Forks::of(part, tree, &nodes, source)?;
+    let found = ClockSearch::of(&demands, &groups).run(&forks, nodes.len())?;
+    let mut settings = Vec::new();
+    for clocks in found {
+        let mut made: Vec<Option<ClockedSignal>> = vec![None; places.len()];
+        for group in &together {
+            let Some(clock) = group.first().and_then(|first| clocks.get(*node_of.get(*first)?)) else {
+                continue;
+            };
+            let sharing = Sharing::of(part, &signals.places_of(group))?;
+            let clock = frequency(clock)?;
+            for (place, (target, choice)) in group.iter().zip(signals.made(group, &sharing, clock)?) {
+                if let Some(own) = made.get_mut(*place) {
+                    *own = signals.clocked(*place, clock, &target, choice)?;
+                }
+            }
+        }
+        let signals: Vec<ClockedSignal> = made.into_iter().flatten().collect();
+        settings.extend(arranged(&forks, &clocks)?.map(|arrangements| clocked(arrangements, signals)));
+    }
+    if settings.is_empty() {
+        return Err(Error::NoLegalClock { part: part.name.clone(), sources: sources_told(part) });
+    }
+    Ok(BoardClocks { part: part.name.clone(), whole_only: forks.whole_only, settings })
+}
+
+/// The signals of a board in their places.
+#[derive(Clone)]
+struct PlacedSignals<'b> {
+    board: &'b Board,
+    part: &'b Part,
+    places: &'b [Placement],
+}
+
+impl PlacedSignals<'_> {
+    fn places_of(&self, group: &[usize]) -> Vec<Placement> {
+        group.iter().filter_map(|signal| self.places.get(*signal).cloned()).collect()
+    }
+
+    /// What is made of some signals that are settled together, on a clock.
+    fn made(
+        &self,
+        group: &[usize],
+        sharing: &Sharing,
+        clock: Frequency,
+    ) -> Result<Vec<(Target, RankedSetting)>> {
+        let mut wanted = Vec::new();
+        for (signal, place) in
+            group.iter().filter_map(|at| self.board.signals.get(*at).zip(self.places.get(*at)))
+        {
+            let on = TimerUse { base: place.base.clone(), ..TimerUse::of(self.part, &place.timer) };
+            let channel = Some(place.channel.clone());
+            let target = Target { channel, ..self.board.target(signal)? }.begun();
+            wanted.push((on.clocked(Tolerance { nominal: clock, deviation: Deviation::ZERO }), target));
+        }
+        let counters = sharing.counters(&wanted)?;
+        let made = wanted.into_iter().zip(counters).map(|((on, target), counter)| {
+            let target = Target { counter, ..target };
+            let (_, choice) = leading(&on, &target, SearchOptions::default())?;
+            Ok((target, choice))
+        });
+        made.collect()
+    }
+
+    fn clocked(
+        &self,
+        at: usize,
+        clock: Frequency,
+        target: &Target,
+        choice: RankedSetting,
+    ) -> Result<Option<ClockedSignal>> {
+        let Some((signal, place)) = self.board.signals.get(at).zip(self.places.get(at)) else {
+            return Ok(None);
+        };
+        Ok(Some(ClockedSignal {
+            name: signal.name.clone(),
+            place: place.clone(),
+            aim: signal.aim,
+            clock,
+            error: error_of(target, choice.setting.frequency)?,
+            within: choice.fit.within,
+            setting: choice.setting,
+        }))
+    }
+}
+
+/// A place's timer with each counter that it may have.
+fn views(part: &Part, place: &Placement) -> Result<Vec<Timer>> {
+    if place.base.is_some() {
+        return Ok(vec![part.timer(&place.timer, place.base.as_deref())?]);
+    }
+    part.views(part.instance(&place.timer)?)
+}
+
+/// Realised over wanted, less one; nothing within a window.
+fn error_of(target: &Target, frequency: Frequency) -> Result<Deviation> {
+    let (low, high) = period_of(target.aim)?;
+    let nearest = frequency.clamp(low, high);
+    Ok(frequency.relative_to(nearest)?)
+}
+
+fn at_clock(target: &Target, choice: &RankedSetting) -> Result<AtClock> {
+    let off = error_of(target, choice.setting.frequency)?.value().magnitude();
+    let error = (off.numerator().unsigned_abs(), off.denominator().unsigned_abs());
+    Ok(AtClock { error, steps: choice.setting.steps })
+}
+
+/// How the clocks of the nodes are made: the fastest on the way comes first.
+fn arranged(forks: &Forks<'_>, clocks: &[Clock]) -> Result<Option<Vec<Arrangement>>> {
+    let mut ways = Vec::new();
+    for fork in &forks.list {
+        for branching in &fork.branchings {
+            let mut ends =
+                clocks.iter().zip(&branching.factors).map(|(clock, factor)| clock.checked_div(factor));
+            let Some(Some(end)) = ends.next() else { continue };
+            if branching.takes(&end) && ends.all(|other| other == Some(end)) {
+                ways.push((end, fork, branching));
+            }
+        }
+    }
+    ways.sort_by(|(left, ..), (right, ..)| right.cmp(left));
+    for (end, fork, branching) in ways {
+        let arranged = fork.arranged(frequency(&end)?, branching)?;
+        if arranged.is_some() {
+            return Ok(arranged);
+        }
+    }
+    Ok(None)
+}
+
+fn clocked(arrangements: Vec<Arrangement>, signals: Vec<ClockedSignal>) -> ClockedBoard {
+    let mut writes: Vec<FieldWrite> = Vec::new();
+    for write in arrangements.iter().flat_map(|arrangement| &arrangement.writes) {
+        if !writes.iter().any(|known| known.name() == write.name()) {
+            writes.push(write.clone());
+        }
+    }
+    let worst = signals.iter().map(|signal| signal.error.value().magnitude()).max().map(Deviation::new);
+    ClockedBoard {
+        arrangements,
+        writes,
+        exact: signals.iter().filter(|signal| signal.error == Deviation::ZERO).count(),
+        worst: worst.unwrap_or(Deviation::ZERO),
+        fewest_steps: signals.iter().map(|signal| signal.setting.steps).min().unwrap_or(0),
+        signals,
+    }
+}
+
+fn frequency(clock: &Clock) -> Result<Frequency> {
+    let value = Rational::new(i128::from(*clock.numer()), i128::from(*clock.denom()));
+    value.map(Frequency::new).or_overflow("clock")
+}
