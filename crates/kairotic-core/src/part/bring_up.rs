@@ -90,6 +90,9 @@ pub struct NodeStart {
     /// What comes after them.
     #[serde(default)]
     pub after: Vec<RecipeStep>,
+    /// What comes after all nodes: an oscillator that starts only once everything runs from it is waited for here.
+    #[serde(default)]
+    pub once_chosen: Vec<RecipeStep>,
     /// Where that stands.
     pub facts: Vec<Fact>,
 }

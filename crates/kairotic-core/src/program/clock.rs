@@ -85,6 +85,13 @@ impl<'p> ClockSteps<'_, 'p> {
         for node in last {
             self.node(node)?;
         }
+        let started = self.tree.nodes.iter().filter(|node| self.route.frequency(&node.name).is_some());
+        for node in started {
+            let Some(start) = self.start(node) else { continue };
+            let purpose = Purpose { phase: Phase::Clock, of: &node.name, trust: trust(&start.facts) };
+            self.draft.recipe(&start.once_chosen, purpose)?;
+        }
+        self.draft.flush(Phase::Clock);
         Ok(())
     }
 

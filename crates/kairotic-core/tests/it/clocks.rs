@@ -1,8 +1,8 @@
 //! The clock tree: answers with known numbers, and on a small tree every answer against every register setting there
 //! is.
 
-use std::collections::BTreeSet;
-use std::sync::LazyLock;
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::{Arc, LazyLock, Mutex};
 
 use kairotic_core::clock::{
     Arrangement, Bus, JointRequest, JointSetting, ReachRequest, ReachedClock, SourceAsk, buses, from_system,
@@ -72,8 +72,21 @@ fn a_crystal_of_12_mhz_gives_96_mhz_by_6_times_96_by_2() {
     assert_eq!(reached.ways[0].arrangement.vco, Some(hz(192_000_000)));
 }
 
-/// Every register setting of the small tree with a source: what reaches the timer where no limit is broken.
-fn every_setting(source: &str) -> Vec<(Vec<Assignment>, Frequency)> {
+/// Legal register settings, each with what reaches the timer.
+type LegalSettings = Arc<Vec<(Vec<Assignment>, Frequency)>>;
+
+/// Every register setting of the small tree with a source, where no limit is broken; each source is gone through once.
+fn every_setting(source: &str) -> LegalSettings {
+    static KNOWN: Mutex<BTreeMap<String, LegalSettings>> = Mutex::new(BTreeMap::new());
+    let known = KNOWN.lock().unwrap().get(source).cloned();
+    known.unwrap_or_else(|| {
+        let found = Arc::new(legal_settings(source));
+        KNOWN.lock().unwrap().insert(source.to_owned(), Arc::clone(&found));
+        found
+    })
+}
+
+fn legal_settings(source: &str) -> Vec<(Vec<Assignment>, Frequency)> {
     let mut legal = Vec::new();
     for (m, n, p) in pll_codes() {
         for (src, sw, bus, fast) in (0..2).flat_map(|src| {
@@ -113,7 +126,7 @@ fn pll_codes() -> Vec<(u64, u64, u64)> {
 
 /// The joint search of the small tree finds the same settings as trying every clock, division and top.
 fn misses_nothing(source: &str, wanted: Rational) -> Result<(), TestCaseError> {
-    let clocks: BTreeSet<Frequency> = every_setting(source).into_iter().map(|(_, clock)| clock).collect();
+    let clocks: BTreeSet<Frequency> = every_setting(source).iter().map(|(_, clock)| *clock).collect();
     // For each clock the smallest error of all divisions and tops, and of those the most steps.
     let mut best: Vec<(Rational, i64)> = Vec::new();
     for clock in clocks {
@@ -177,7 +190,7 @@ proptest! {
         let error = |frequency: Frequency| {
             frequency.value().over(wanted.value()).unwrap().minus(Rational::ONE).unwrap().magnitude()
         };
-        let nearest = every_setting(&source).into_iter().map(|(_, frequency)| error(frequency)).min().unwrap();
+        let nearest = every_setting(&source).iter().map(|(_, frequency)| error(*frequency)).min().unwrap();
         let request = ReachRequest { timer: "tim1".into(), source: from(&source), reach: wanted, within };
         match reach(&SMALL, &request) {
             Ok(reached) => prop_assert_eq!(reached.ways[0].error.value().magnitude(), nearest),
@@ -195,7 +208,7 @@ proptest! {
         source in sources(), clock in any::<prop::sample::Index>(), division in 1_u32..=4, ticks in 2_u32..=16,
     ) {
         // What one of the clocks makes exactly, many of them do.
-        let clocks: BTreeSet<Frequency> = every_setting(&source).into_iter().map(|(_, clock)| clock).collect();
+        let clocks: BTreeSet<Frequency> = every_setting(&source).iter().map(|(_, clock)| *clock).collect();
         let clocks: Vec<Frequency> = clocks.into_iter().collect();
         let wanted = clocks[clock.index(clocks.len())].value().over(Rational::from(division * ticks)).unwrap();
         misses_nothing(&source, wanted)?;

@@ -98,7 +98,7 @@ Examples:
       PLL and bus dividers for a timer clock, from a 12 MHz crystal
   kairotic clock --on stm32f411/tim3 --source 12MHz --reach-pwm 44.1kHz
       the clock and the timer together, for one signal
-  kairotic clock --board demo/dome.toml --source 12MHz
+  kairotic clock --board dome.toml --source 12MHz
       one clock setting for all signals of a board
   kairotic clock --on stm32f411/tim3 --sysclk 100MHz
       what reaches the timer for each setting of the bus dividers

@@ -85,6 +85,7 @@ impl PartCheck<'_> {
             }
             self.recipe(&path.key("before"), &start.before);
             self.recipe(&path.key("after"), &start.after);
+            self.recipe(&path.key("once_chosen"), &start.once_chosen);
         }
         for (name, steps) in &bring_up.timers {
             let path = path.key("timers").key(name);
