@@ -1,12 +1,13 @@
 //! What is wrong with a board, beyond what its texts say by themselves.
 
-use crate::load::LoadKind;
 use std::collections::BTreeMap;
 
 use super::choices::period_of;
+use super::drives::reversible;
 use super::{Asked, Board, Placed, Signal, TimerOutput};
 use crate::clock::oscillator;
 use crate::error::Error;
+use crate::load::{LoadKind, Wiring};
 use crate::part::Part;
 use crate::part::check::{PartProblem, Path};
 use crate::quantity::{Deviation, Time};
@@ -130,6 +131,7 @@ impl BoardCheck<'_> {
             // What fits the shortest period of a window fits all of them.
             Aim::Window(window) => window.high.period(),
         };
+        self.second_line(&path.key("second-line"), signal);
         let Ok(period) = period else { return };
         let load = self.board.load_of(signal);
         if let (Some(Asked::Level(level)), Some(load)) = (signal.asked, load)
@@ -152,6 +154,35 @@ impl BoardCheck<'_> {
             self.report(&path.key("pulse"), text);
         }
         self.needs(&path.key("needs"), signal, period);
+    }
+
+    /// The other line of a motor: a signal like the first, which nothing else is asked of.
+    fn second_line(&mut self, path: &Path, signal: &Signal) {
+        let Some(name) = &signal.second_line else { return };
+        let signals = &self.board.signals;
+        let Some(other) = signals.iter().find(|other| other.name == *name) else {
+            let known = signals.iter().map(|signal| signal.name.as_str());
+            self.error(path, &Error::unknown("signal", name, "the board", known));
+            return;
+        };
+        let two_lines = reversible(self.board, signal).is_some_and(|motor| motor.wiring == Wiring::TwoLines);
+        let shared = signals.iter().filter(|one| one.second_line.as_ref() == Some(name)).count() > 1;
+        let message = if other.name == signal.name {
+            "a signal is not its own second line".to_owned()
+        } else if !two_lines {
+            "only a motor whose `wiring` is `two-lines` has a second line".to_owned()
+        } else if other.load != signal.load {
+            format!("`{name}` drives another load: give both lines the same one")
+        } else if other.aim != signal.aim || other.level != signal.level {
+            format!("`{name}` is another kind of signal: give both lines one frequency and one active level")
+        } else if other.asked.is_some() {
+            format!("`{name}` begins as this signal's level says: leave out its own `at`, `duty` and `pulse`")
+        } else if shared || other.second_line.is_some() {
+            format!("`{name}` is a line of another motor already")
+        } else {
+            return;
+        };
+        self.report(path, message);
     }
 
     /// Requirements that could never be missed, or never be met.

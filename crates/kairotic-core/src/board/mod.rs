@@ -17,6 +17,7 @@
 //!     dead_time: None,
 //!     latency: None,
 //!     edges: None,
+//!     second_line: None,
 //!     needs: Needs::default(),
 //! };
 //! let (part, clock) = ("stm32f411".to_owned(), BoardClock::default());
@@ -35,6 +36,7 @@ mod clock;
 mod clock_demand;
 mod clock_search;
 mod clocks;
+mod drives;
 mod levels;
 mod outcome;
 mod place;
@@ -48,6 +50,7 @@ pub use self::check::{clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
 pub use self::clocks::{BoardClocks, ClockedBoard, ClockedSignal, clocks};
+pub use self::drives::{DirectionLines, PlannedDrive, drives};
 pub use self::levels::{PlannedLevels, levels};
 pub use self::outcome::{Outcome, outcome};
 pub use self::place::{Layout, layout, place, signal_on};
@@ -98,6 +101,8 @@ pub struct Signal {
     pub latency: Option<Range<Time>>,
     /// How much longer a driver makes the pulse.
     pub edges: Option<Time>,
+    /// The signal on the other line of a motor that is wired to two, by name: it carries the PWM the other way round.
+    pub second_line: Option<String>,
     /// What is required of it.
     pub needs: Needs,
 }
@@ -156,7 +161,7 @@ impl Board {
     /// A level that the load does not have, and numbers that do not fit.
     pub fn target(&self, signal: &Signal) -> Result<Target> {
         let load = self.load_of(signal);
-        let active = match (signal.asked, load) {
+        let active = match (self.asked_of(signal), load) {
             (Some(Asked::Active(active)), _) => Some(active),
             (Some(Asked::Level(level)), Some(load)) => Some(load.kind.active(level)?),
             _ => None,

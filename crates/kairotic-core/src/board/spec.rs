@@ -56,7 +56,7 @@ fn placed<'p>(
 ) -> Result<(SignalSpec<'p>, Option<Arrangement>)> {
     let (clock, way) = board.clock.of(part, &place.timer)?;
     let target = Target { channel: Some(place.channel.clone()), counter, ..board.target(signal)? };
-    let level = match signal.asked {
+    let level = match board.asked_of(signal) {
         Some(Asked::Level(level)) => Some(level),
         _ => None,
     };

@@ -122,6 +122,7 @@ fn signal(place: Placed, aim: Aim) -> Signal {
         dead_time: None,
         latency: None,
         edges: None,
+        second_line: None,
         needs: Needs::default(),
     }
 }

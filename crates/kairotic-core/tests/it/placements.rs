@@ -27,6 +27,7 @@ fn signal(name: String, place: Placed, frequency: u32, duty: u32) -> Signal {
         dead_time: None,
         latency: None,
         edges: None,
+        second_line: None,
         needs: Needs::default(),
     }
 }

@@ -115,6 +115,8 @@ pub(super) struct RawSignal {
     pub(super) latency: Option<Given<Range<Time>>>,
     /// How much longer a driver makes the pulse, or shorter where it is less than zero.
     pub(super) edges: Option<Given<Time>>,
+    /// The signal on the other line of a motor that is wired to two.
+    pub(super) second_line: Option<Given<Words>>,
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,
     #[serde(flatten)]

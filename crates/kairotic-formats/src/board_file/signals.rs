@@ -11,7 +11,7 @@ use super::given::{Given, Words, complaint};
 use super::raw::{RawNeeds, RawSignal};
 
 /// Every key of a signal.
-pub(super) const KEYS: [&str; 15] = [
+pub(super) const KEYS: [&str; 16] = [
     "name",
     "on",
     "pin",
@@ -24,6 +24,7 @@ pub(super) const KEYS: [&str; 15] = [
     "load",
     "active",
     "dead-time",
+    "second-line",
     "latency",
     "edges",
     "needs",
@@ -99,6 +100,7 @@ pub(super) fn signal(
     let latency = problems.take(path, "latency", raw.latency);
     let latency = problems.rising(path, "latency", latency);
     let edges = problems.take(path, "edges", raw.edges);
+    let second_line = problems.take(path, "second-line", raw.second_line).map(|words| words.0);
     let needs = raw.needs.map_or_else(Needs::default, |raw| needs(problems, &path.key("needs"), load, raw));
     Some(Signal {
         name: name?,
@@ -111,6 +113,7 @@ pub(super) fn signal(
         dead_time,
         latency,
         edges,
+        second_line,
         // What is required in the load's terms cannot be judged without it.
         needs: if hangs { Needs { step: None, level: None, pulse: None, ..needs } } else { needs },
     })

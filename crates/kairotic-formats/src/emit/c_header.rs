@@ -4,10 +4,10 @@ use kairotic_core::board::PlannedLevels;
 use kairotic_core::part::UpdatePoint;
 use kairotic_core::setting::Setting;
 
-use super::Named;
-use super::c_write::CWriter;
+use super::c_write::{CWriter, word};
 use super::code::{CodeText, EmittedFrom};
-use super::words::{part_of_unit, type_bits};
+use super::words::part_of_unit;
+use super::{Named, c_drive};
 
 /// The header's text.
 pub(super) fn header(named: &Named<'_>) -> CodeText {
@@ -56,11 +56,15 @@ fn numbers(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
         c.line(format!("#define {name}_COMPARE_HIGHEST {highest}UL"));
     }
     if let Some(levels) = named.settable_levels(place) {
-        let PlannedLevels { unit, per_unit, lowest, highest, .. } = levels;
+        let (lowest, highest) = named.level_ends(place, levels);
+        let PlannedLevels { unit, per_unit, .. } = levels;
         c.comment("", &[format!("Levels are in {}.", part_of_unit(unit, *per_unit))]);
         c.line(format!("#define {name}_LEVELS_PER_UNIT {per_unit}"));
         c.line(format!("#define {name}_LEVEL_LOWEST ({lowest})"));
         c.line(format!("#define {name}_LEVEL_HIGHEST {highest}"));
+        if let Some(drive) = named.drive(place) {
+            c.line(format!("#define {name}_PAUSE_MS {}U", drive.pause_ms));
+        }
     }
     c.line("");
 }
@@ -81,6 +85,10 @@ fn supplied(c: &mut CWriter<'_>, named: &Named<'_>) {
     for (function, why) in named.supplies() {
         c.comment("", &[format!("To be supplied: {why}")]);
         c.line(format!("void {function}(void);\n"));
+    }
+    for (function, why) in named.direction_supplies() {
+        c.comment("", &[format!("To be supplied: {why}.")]);
+        c.line(format!("void {function}(int8_t direction);\n"));
     }
     if named.delays() {
         c.comment("", &["To be supplied: waits for so many microseconds, or longer.".to_owned()]);
@@ -114,6 +122,14 @@ fn stop(c: &mut CWriter<'_>, named: &Named<'_>) {
 fn set(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
     let of_plan = named.request.plan.signals.get(place).zip(named.signals.get(place));
     let Some((signal, name)) = of_plan else { return };
+    if let Some(first) = named.first_line(place).and_then(|first| named.signals.get(first)) {
+        c.comment("", &[format!("{} is set by {first}_set().", signal.name)]);
+        c.line("");
+        return;
+    }
+    if let (Some(_), Some(levels)) = (named.drive(place), named.settable_levels(place)) {
+        return c_drive::declared(c, named, place, levels);
+    }
     let Some(update) = named.updates.get(place).and_then(Option::as_ref) else {
         let told = format!(
             "{}: another compare value takes more than a write of its register; there is no function for it.",
@@ -154,9 +170,4 @@ fn set(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
         c.comment("", &told);
         c.line(format!("void {name}_set(int16_t level);\n"));
     }
-}
-
-/// The type that holds numbers up to one.
-pub(super) fn word(largest: u64) -> String {
-    format!("uint{}_t", type_bits(largest))
 }

@@ -1,16 +1,15 @@
 //! The source: the steps of the program, and new compare values.
 
-use kairotic_core::board::{PlannedLevels, PlannedSignal};
+use kairotic_core::board::{DirectionLines, PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
 use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::Written;
 
-use super::c_header::word;
-use super::c_write::{CWriter, number};
+use super::c_write::{CWriter, number, word};
 use super::code::{CodeText, EmittedFrom};
 use super::words::microseconds;
-use super::{EmitError, Named};
+use super::{EmitError, Named, c_drive};
 use crate::map_code::{self, Language};
 
 /// The source's text.
@@ -26,7 +25,7 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
     ));
     c.line(format!("#define {macros}_WRITE(bits, address, value) \\"));
     c.line("    (*(volatile uint##bits##_t *)(uintptr_t)(address) = (uint##bits##_t)(value))\n#endif\n");
-    for (function, why) in named.supplies() {
+    for (function, why) in named.supplies().into_iter().chain(named.direction_supplies()) {
         c.line(format!(
             "#ifndef {}_SUPPLIED\n#error \"{function}() has to be supplied: {}\"\n#endif",
             function.to_uppercase(),
@@ -45,6 +44,12 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
         }
     }
     c.line(format!("void {}_start(void)\n{{", named.board));
+    for (place, drive) in named.drives.iter().enumerate() {
+        let drive = drive.filter(|drive| drive.lines == DirectionLines::Beside);
+        if let Some((drive, function)) = drive.zip(named.direction(place)) {
+            c.line(format!("    {function}({});", drive.begins));
+        }
+    }
     for step in &named.request.plan.program.steps {
         c.code.from = named.origin_of(step);
         statement(&mut c, named, step)?;
@@ -143,6 +148,11 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
         let (word, most) = (word(update.largest), update.largest);
         c.line(format!("static void {name}_put({word} compare)\n{{"));
         put(c, named, update)?;
+        if named.is_driven(place) {
+            // What a drive sets has no other function: it would turn the motor round without a pause.
+            c.line("}\n");
+            continue;
+        }
         c.line(format!("}}\n\nvoid {name}_set_compare({word} compare)\n{{"));
         // A limit at an end of the type needs no look.
         if signal.limits[0] > 0 {
@@ -154,6 +164,13 @@ fn setters(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
         c.line(format!("    {name}_put(compare);\n}}\n"));
         if let Some(levels) = named.settable_levels(place) {
             set(c, name, signal, levels, &word);
+        }
+    }
+    // Both lines are there by now.
+    for (place, signal) in named.request.plan.signals.iter().enumerate() {
+        if let (Some(_), Some(levels)) = (named.drive(place), named.settable_levels(place)) {
+            c.code.from = EmittedFrom::Signal(place);
+            c_drive::defined(c, named, (place, signal), levels);
         }
     }
     Ok(())
@@ -222,8 +239,10 @@ fn stop(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
     c.code.from = EmittedFrom::Board;
     c.line(format!("void {}_stop(void)\n{{", named.board));
     let signals = named.request.plan.signals.iter().zip(&named.signals).zip(&named.updates);
-    for ((signal, name), update) in signals {
-        if let (Some(off), Some(_)) = (signal.off, update) {
+    for (place, ((signal, name), update)) in signals.enumerate() {
+        if named.drive(place).is_some() {
+            c.line(format!("    {name}_set(0);"));
+        } else if let (Some(off), Some(_), None) = (signal.off, update, named.first_line(place)) {
             c.line(format!("    {name}_put({off}U);"));
         }
     }

@@ -4,6 +4,7 @@ use kairotic_core::part::largest;
 use kairotic_core::program::RegisterPlace;
 
 use super::code::CodeText;
+use super::words::type_bits;
 use super::{EmitError, harmless};
 
 /// C that is being written.
@@ -76,4 +77,9 @@ pub(super) fn number(value: u64, bits: u32) -> String {
     let digits = usize::try_from(bits.div_ceil(4)).unwrap_or(1);
     let suffix = if bits > 16 { "UL" } else { "U" };
     format!("0x{value:0digits$X}{suffix}")
+}
+
+/// The type that holds numbers up to one.
+pub(super) fn word(largest: u64) -> String {
+    format!("uint{}_t", type_bits(largest))
 }

@@ -3,16 +3,19 @@
 //! Every file begins with what it was made of and how; the same board gives the same bytes.
 
 mod bytes;
+mod c_drive;
 mod c_header;
 mod c_source;
 mod c_write;
 mod code;
 mod devicetree;
 mod drift;
+mod drives;
 mod identifiers;
 mod kernel;
 mod named;
 mod rust;
+mod rust_drive;
 mod values;
 mod words;
 
@@ -97,6 +100,14 @@ pub enum EmitError {
     /// A number that a format does not hold.
     #[error("there is no room for {0}")]
     Values(String),
+    /// Two lines of one motor whose compare values are not the same.
+    #[error("`{first}` and `{second}` are lines of one motor, and their counters do not count alike")]
+    Lines {
+        /// The signal on the first line.
+        first: String,
+        /// The one on the second.
+        second: String,
+    },
     /// What the core refuses.
     #[error(transparent)]
     Core(#[from] kairotic_core::Error),
@@ -190,7 +201,8 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
     let (fixed, one_sided) = (fixed.collect(), named.one_sided());
-    Ok(Emitted { files, fixed, one_sided, supplied: named.supplies() })
+    let supplied = named.supplies().into_iter().chain(named.direction_supplies()).collect();
+    Ok(Emitted { files, fixed, one_sided, supplied })
 }
 
 /// A text that ends no comment.

@@ -1,10 +1,10 @@
 //! A board with what its parts are called in the code.
 
-use kairotic_core::board::{self, PlannedLevels, PlannedSignal, Signal};
-use kairotic_core::load::Kind;
+use kairotic_core::board::{self, PlannedLevels, PlannedSignal};
 use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, compare_update};
 
 use super::code::{EmittedFrom, digest};
+use super::drives::{EmittedDrive, drives};
 use super::identifiers::{identifier, identifiers};
 use super::{EmitError, EmitRequest, harmless};
 
@@ -19,6 +19,8 @@ pub(super) struct Named<'a> {
     pub(super) short: Vec<String>,
     /// What each signal's load makes of whole numbers; none where that was not asked for, or there is no such load.
     pub(super) levels: Vec<Option<PlannedLevels>>,
+    /// What each signal drives as the first line of a motor that turns both ways.
+    pub(super) drives: Vec<Option<EmittedDrive>>,
     /// How each signal's compare value is written while it runs; none where that takes more.
     pub(super) updates: Vec<Option<CompareUpdate>>,
 }
@@ -46,23 +48,20 @@ impl<'a> Named<'a> {
             let update = timer.map(|timer| compare_update(request.part, timer, &signal.channel));
             updates.push(update.transpose()?.flatten());
         }
-        Ok(Self { request, board, signals, short, levels, updates })
+        // What cannot be set at all has no drive.
+        let settable = levels.iter().zip(&updates);
+        let settable = settable.map(|(levels, update)| levels.clone().filter(|_| update.is_some()));
+        let drives = drives(request, &settable.collect::<Vec<Option<PlannedLevels>>>())?;
+        Ok(Self { request, board, signals, short, levels, drives, updates })
     }
 
-    /// The levels of a signal whose compare value a function sets.
+    /// The levels of a signal whose compare value a function sets; the second line of a motor has those of the first.
     pub(super) fn settable_levels(&self, signal: usize) -> Option<&PlannedLevels> {
+        if self.first_line(signal).is_some() {
+            return None;
+        }
         self.updates.get(signal)?.as_ref()?;
         self.levels.get(signal)?.as_ref()
-    }
-
-    /// The signals that drive one line of two.
-    pub(super) fn one_sided(&self) -> Vec<String> {
-        let board = self.request.board;
-        let reverses = |signal: &&Signal| {
-            let load = board.load_of(signal).map(|load| &load.kind);
-            matches!(load, Some(Kind::Motor(motor)) if motor.wiring.reverses())
-        };
-        board.signals.iter().filter(reverses).map(|signal| signal.name.clone()).collect()
     }
 
     /// What every file begins with, a line each. The digests tell a change of the board from one of the code.

@@ -2,14 +2,14 @@
 
 use std::collections::BTreeSet;
 
-use kairotic_core::board::{PlannedLevels, PlannedSignal};
+use kairotic_core::board::{DirectionLines, PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
 use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterPlace, RegisterWrite};
 use kairotic_core::setting::{Setting, Written};
 
 use super::code::{CodeText, EmittedFrom};
-use super::words::{microseconds, part_of_unit, type_bits};
-use super::{EmitError, Named};
+use super::words::{camel, microseconds, part_of_unit, type_bits};
+use super::{EmitError, Named, rust_drive};
 use crate::map_code::{self, Language};
 
 /// The module's text.
@@ -94,7 +94,8 @@ impl RustWriter<'_, '_> {
             }
             self.line("");
             if let Some(levels) = self.named.settable_levels(place) {
-                self.level_type(name, &signal.name, levels);
+                let ends = self.named.level_ends(place, levels);
+                self.level_type(name, &signal.name, levels, ends);
             }
         }
         self.code.from = EmittedFrom::Board;
@@ -102,8 +103,14 @@ impl RustWriter<'_, '_> {
     }
 
     /// A number that is a level of one signal.
-    fn level_type(&mut self, name: &str, signal: &str, levels: &PlannedLevels) {
-        let PlannedLevels { unit, per_unit, lowest, highest, .. } = levels;
+    fn level_type(
+        &mut self,
+        name: &str,
+        signal: &str,
+        levels: &PlannedLevels,
+        (lowest, highest): (i64, i64),
+    ) {
+        let PlannedLevels { unit, per_unit, .. } = levels;
         let kind = camel(name);
         let of = part_of_unit(unit, *per_unit);
         self.line(format!(
@@ -130,13 +137,18 @@ impl RustWriter<'_, '_> {
     /// What the firmware has to supply: it does not compile without.
     fn supplied(&mut self) {
         let (supplies, delays) = (self.named.supplies(), self.named.delays());
-        if supplies.is_empty() && !delays {
+        let directions = self.named.direction_supplies();
+        if supplies.is_empty() && directions.is_empty() && !delays {
             return;
         }
         self.line("/// What the firmware has to supply.\npub trait Supplied {");
         for (function, why) in supplies {
             self.comment("    ///", &[why]);
             self.line(format!("    fn {}();", self.named.without_board(&function)));
+        }
+        for (function, why) in directions {
+            self.comment("    ///", &[why]);
+            self.line(format!("    fn {}(direction: i8);", self.direction_of(&function)));
         }
         if delays {
             self.line("    /// Waits for so many microseconds, or longer.\n    fn delay_us(us: u32);");
@@ -166,8 +178,15 @@ impl RustWriter<'_, '_> {
         ];
         told.extend(self.named.programmed());
         self.comment("///", &told);
-        let needs = !self.named.supplies().is_empty() || self.named.delays();
+        let directions: Vec<String> =
+            self.named.direction_supplies().iter().map(|(function, _)| self.direction_of(function)).collect();
+        let needs = !self.named.supplies().is_empty() || !directions.is_empty() || self.named.delays();
         self.line(if needs { "pub fn start<S: Supplied>() {" } else { "pub fn start() {" });
+        let beside = self.named.drives.iter().flatten().filter(|drive| drive.lines == DirectionLines::Beside);
+        let begins: Vec<i8> = beside.map(|drive| drive.begins).collect();
+        for (function, begins) in directions.iter().zip(begins) {
+            self.line(format!("    S::{function}({begins});"));
+        }
         for step in &self.named.request.plan.program.steps {
             self.code.from = self.named.origin_of(step);
             self.step(step)?;
@@ -258,6 +277,11 @@ impl RustWriter<'_, '_> {
             self.line(format!("fn put_{name}(compare: {word}) {{"));
             self.update(update)?;
             let [lowest, highest] = signal.limits;
+            if self.named.is_driven(place) {
+                // What a drive sets has no other function: it would turn the motor round without a pause.
+                self.line("}\n");
+                continue;
+            }
             self.line(format!(
                 "}}\n\n/// Sets the compare value of {}; one outside {lowest} to {highest} is taken to the nearer end.",
                 signal.name
@@ -266,6 +290,15 @@ impl RustWriter<'_, '_> {
             self.line(format!("    put_{name}(compare.clamp({lowest}, {highest}));\n}}\n"));
             if let Some(levels) = self.named.settable_levels(place) {
                 self.set(name, signal, levels, &word);
+            }
+        }
+        for (place, signal) in request.plan.signals.iter().enumerate() {
+            let levels = self.named.settable_levels(place);
+            if let Some(text) =
+                levels.and_then(|levels| rust_drive::defined(self.named, (place, signal), levels))
+            {
+                self.code.from = EmittedFrom::Signal(place);
+                self.line(text);
             }
         }
         self.code.from = EmittedFrom::Board;
@@ -347,13 +380,24 @@ impl RustWriter<'_, '_> {
             let never = never.join(", ");
             self.line(format!("/// No compare value does that for {never}: those keep what they have."));
         }
-        self.line("pub fn stop() {");
-        for ((signal, name), update) in request.plan.signals.iter().zip(short).zip(updates) {
-            if let (Some(off), Some(_)) = (signal.off, update) {
+        let beside = !self.named.direction_supplies().is_empty();
+        self.line(if beside { "pub fn stop<S: Supplied>() {" } else { "pub fn stop() {" });
+        for (place, ((signal, name), update)) in
+            request.plan.signals.iter().zip(short).zip(updates).enumerate()
+        {
+            if let Some(drive) = self.named.drive(place) {
+                let with = if drive.lines == DirectionLines::Beside { "::<S>" } else { "" };
+                self.line(format!("    set_{name}{with}({}Level::saturating(0));", camel(name)));
+            } else if let (Some(off), Some(_), None) = (signal.off, update, self.named.first_line(place)) {
                 self.line(format!("    put_{name}({off});"));
             }
         }
         self.line("}");
+    }
+
+    /// A function for direction lines, without the board's name.
+    fn direction_of(&self, function: &str) -> String {
+        self.named.without_board(function).to_owned()
     }
 
     /// The functions that all accesses go through, of the widths that there are.
@@ -401,16 +445,4 @@ fn number(value: u64, bits: u32) -> String {
 /// The type that holds numbers up to one.
 fn word(largest: u64) -> String {
     format!("u{}", type_bits(largest))
-}
-
-/// `flat_field` as `FlatField`.
-fn camel(name: &str) -> String {
-    let capital = |part: &str| {
-        let mut letters = part.chars();
-        letters
-            .next()
-            .map(|first| first.to_ascii_uppercase().to_string() + letters.as_str())
-            .unwrap_or_default()
-    };
-    name.split('_').map(capital).collect()
 }

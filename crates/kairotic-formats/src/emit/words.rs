@@ -29,3 +29,15 @@ pub(super) fn nanoseconds(time: Time) -> Option<u64> {
     let exact = time.value().times(Rational::whole(1_000_000_000))?;
     u64::try_from(exact.ceiling()).ok()
 }
+
+/// `flat_field` as `FlatField`.
+pub(super) fn camel(name: &str) -> String {
+    let capital = |part: &str| {
+        let mut letters = part.chars();
+        letters
+            .next()
+            .map(|first| first.to_ascii_uppercase().to_string() + letters.as_str())
+            .unwrap_or_default()
+    };
+    name.split('_').map(capital).collect()
+}

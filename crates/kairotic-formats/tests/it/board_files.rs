@@ -86,6 +86,12 @@ broken! {
     a_frequency_and_a_period: "period = \"2s\"" => "period = \"2s\"\nfreq = \"1Hz\"", "signal[4].period", "not both";
     a_period_of_nothing: "period = \"2s\"" => "period = \"0s\"", "signal[4].period", "greater than zero";
     a_window_the_wrong_way_round: "18kHz..25kHz" => "25kHz..18kHz", "signal[2].freq", "write 18kHz..25kHz";
+    a_second_line_that_is_not_there: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"vnet\"", "signal[2].second-line", "did you mean vent";
+    a_second_line_of_one_switch: "load = \"flat-field\"" => "load = \"flat-field\"\nsecond-line = \"vent\"", "signal[3].second-line", "whose `wiring` is `two-lines`";
+    a_second_line_that_drives_something_else: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"dew-heater\"", "signal[2].second-line", "drives another load";
+    its_own_second_line: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"vent\"", "signal[2].second-line", "not its own second line";
+    a_second_line_with_a_level: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"back\"\n\n[[signal]]\nname = \"back\"\non = \"tim1/2\"\nfreq = \"18kHz..25kHz\"\nload = \"vent\"\nat = \"20%\"", "signal[2].second-line", "leave out its own `at`";
+    a_second_line_of_another_frequency: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"back\"\n\n[[signal]]\nname = \"back\"\nfreq = \"20kHz\"\nload = \"vent\"", "signal[2].second-line", "give both lines one frequency";
     no_frequency: "period = \"2s\"\n" => "", "signal[4]", "missing `freq` or `period`";
     a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
     a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";

@@ -18,7 +18,7 @@ use crate::catalogue::part;
 
 pub(crate) const DOME: &str = include_str!("../../../../demo/dome.toml");
 
-fn planned(text: &str) -> (Board, BoardPlan) {
+pub(crate) fn planned(text: &str) -> (Board, BoardPlan) {
     let source = Source { file: "dome.toml".to_owned(), bytes: text.as_bytes().to_vec() };
     let board = board_file::read(&source, |name| Ok(part(name))).unwrap();
     let plan = board::plan(&board, part(&board.part)).unwrap();
@@ -56,7 +56,7 @@ pub(crate) fn emitted_by(
     Ok((plan, made))
 }
 
-fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
+pub(crate) fn emitted(text: &str, stem: &str) -> Result<(BoardPlan, Emitted), EmitError> {
     emitted_as(text, stem, &[EmitForm::C])
 }
 
@@ -80,7 +80,7 @@ fn save(folder: &Path, made: &Emitted, main: &str) {
 }
 
 /// A memory that tells of every access, in which flags that are waited for are always there.
-fn harness(plan: &BoardPlan, calls: &str) -> String {
+fn harness(plan: &BoardPlan, supplied: &str, calls: &str) -> String {
     let waits = plan.program.steps.iter().filter_map(|step| match &step.action {
         Action::Until { register, mask, value } => {
             Some(format!("    if (a == {:#x}) v = (v & ~{mask:#x}ULL) | {value:#x}ULL;\n", register.address?))
@@ -96,7 +96,7 @@ fn harness(plan: &BoardPlan, calls: &str) -> String {
          static void fake_write(unsigned bits, uint64_t a, uint64_t v) {{ *cell(a) = v; printf(\"W %u %llx %llx\\n\", bits, (unsigned long long)a, (unsigned long long)v); }}\n\
          #define DOME_READ(bits, address) ((uint##bits##_t)fake_read(bits, address))\n\
          #define DOME_WRITE(bits, address, value) fake_write(bits, address, (uint##bits##_t)(value))\n\
-         #include \"dome.c\"\n\
+         {supplied}\n#include \"dome.c\"\n\
          int main(void) {{ {calls} return 0; }}\n",
         waits.collect::<String>()
     )
@@ -104,9 +104,14 @@ fn harness(plan: &BoardPlan, calls: &str) -> String {
 
 /// What the code of a board does to memory, a line an access.
 fn run(text: &str, calls: &str) -> (BoardPlan, Vec<String>) {
+    run_with(text, "", calls)
+}
+
+/// The same with what the firmware has to supply.
+pub(crate) fn run_with(text: &str, supplied: &str, calls: &str) -> (BoardPlan, Vec<String>) {
     let (plan, made) = emitted(text, "dome").unwrap();
     let folder = tempdir().unwrap();
-    save(folder.path(), &made, &harness(&plan, calls));
+    save(folder.path(), &made, &harness(&plan, supplied, calls));
     let cc =
         Command::new("cc").args(["-O1", "-o", "dome", "main.c"]).current_dir(folder.path()).output().unwrap();
     assert!(cc.status.success(), "{}", String::from_utf8_lossy(&cc.stderr));
@@ -239,7 +244,7 @@ fn set(part: &str, signal: &str, compare: u64) -> Vec<String> {
     let defines: String =
         made.supplied.iter().map(|(name, _)| format!("#define {}_SUPPLIED\n", name.to_uppercase())).collect();
     let folder = tempdir().unwrap();
-    let main = harness(&plan, &format!("dome_a_set_compare({compare});"));
+    let main = harness(&plan, "", &format!("dome_a_set_compare({compare});"));
     save(folder.path(), &made, &format!("{defines}{main}{off}"));
     let cc = Command::new("cc").args(["-o", "dome", "main.c"]).current_dir(folder.path()).output().unwrap();
     assert!(cc.status.success(), "{}", String::from_utf8_lossy(&cc.stderr));
@@ -338,36 +343,39 @@ pub(crate) fn board(name: &str, on: &str) -> String {
 fn the_code_of_every_part_compiles_without_a_warning() {
     for (name, on, cross) in BOARDS {
         let board = board(name, on);
-        let (plan, made) = emitted(&board, "dome").unwrap();
+        let (plan, _) = emitted(&board, "dome").unwrap();
         let [lowest, highest] = plan.signals[0].limits;
         assert!(
             lowest < highest && highest > plan.signals[0].compare.unwrap(),
             "{name}: {:?}",
             plan.signals[0]
         );
-        let folder = tempdir().unwrap();
-        let defines: String = made
-            .supplied
-            .iter()
-            .map(|(name, _)| format!("#define {}_SUPPLIED\n", name.to_uppercase()))
-            .collect();
-        save(folder.path(), &made, &format!("{defines}#include \"dome.c\"\n"));
-        // On a host nothing is in the lowest page, and gcc warns of accesses there.
-        for compiler in [&["cc", "--param=min-pagesize=0"][..], cross] {
-            let Some((program, flags)) = compiler.split_first() else { continue };
-            let mut command = Command::new(program);
-            command
-                .args(flags)
-                .args(WARNINGS)
-                .args(["-O2", "-c", "main.c", "-o", "main.o"])
-                .current_dir(folder.path());
-            match command.output() {
-                Ok(output) => {
-                    let text = String::from_utf8_lossy(&output.stderr);
-                    assert!(output.status.success(), "{name} with {program}:\n{text}");
-                }
-                Err(error) => assert!(std::env::var_os("CI").is_none(), "{program}: {error}"),
+        compiled(&board, cross);
+    }
+}
+
+/// The code of a board goes through the host's compiler and the processor's.
+pub(crate) fn compiled(board: &str, cross: &[&str]) {
+    let (_, made) = emitted(board, "dome").unwrap();
+    let folder = tempdir().unwrap();
+    let defines: String =
+        made.supplied.iter().map(|(name, _)| format!("#define {}_SUPPLIED\n", name.to_uppercase())).collect();
+    save(folder.path(), &made, &format!("{defines}#include \"dome.c\"\n"));
+    // On a host nothing is in the lowest page, and gcc warns of accesses there.
+    for compiler in [&["cc", "--param=min-pagesize=0"][..], cross] {
+        let Some((program, flags)) = compiler.split_first() else { continue };
+        let mut command = Command::new(program);
+        command
+            .args(flags)
+            .args(WARNINGS)
+            .args(["-O2", "-c", "main.c", "-o", "main.o"])
+            .current_dir(folder.path());
+        match command.output() {
+            Ok(output) => {
+                let text = String::from_utf8_lossy(&output.stderr);
+                assert!(output.status.success(), "{program}:\n{text}\n{board}");
             }
+            Err(error) => assert!(std::env::var_os("CI").is_none(), "{program}: {error}"),
         }
     }
 }

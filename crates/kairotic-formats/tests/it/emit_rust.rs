@@ -44,13 +44,18 @@ fn in_a_fake_memory(module: &str) -> String {
 }
 
 fn run(calls: &str) -> Vec<String> {
-    let (_, made) = emitted_as(DOME, "dome", &[EmitForm::Rust]).unwrap();
+    run_with(DOME, "", calls)
+}
+
+/// What the module of a board does to memory, with what the firmware has to supply.
+pub(crate) fn run_with(text: &str, supplied: &str, calls: &str) -> Vec<String> {
+    let (_, made) = emitted_as(text, "dome", &[EmitForm::Rust]).unwrap();
     let folder = tempdir().unwrap();
     let module = in_a_fake_memory(&made.files[0].text);
     fs::write(folder.path().join("dome.rs"), module).unwrap();
     fs::write(
         folder.path().join("main.rs"),
-        format!("#[allow(dead_code)]\nmod dome;\nfn main() {{ {calls} }}\n"),
+        format!("#[allow(dead_code)]\nmod dome;\n{supplied}\nfn main() {{ {calls} }}\n"),
     )
     .unwrap();
     rustc("rustc", folder.path(), &["main.rs", "-o", "main"]);
@@ -90,13 +95,18 @@ fn levels_and_compare_values_keep_to_their_limits() {
 #[test]
 fn neither_compiler_nor_linter_has_anything_to_say() {
     for (name, on, _) in BOARDS {
-        let (_, made) = emitted_as(&board(name, on), "9x", &[EmitForm::Rust]).unwrap();
-        let folder = tempdir().unwrap();
-        assert_eq!(made.files[0].name, "board_9x.rs");
-        fs::write(folder.path().join("board_9x.rs"), &made.files[0].text).unwrap();
-        fs::write(folder.path().join("lib.rs"), "#![no_std]\npub mod board_9x;\n").unwrap();
-        let arguments = ["--crate-type", "lib", "--emit", "metadata", "lib.rs", "-o", "lib.rmeta"];
-        // The linter is a compiler, too: it says all that the other would.
-        rustc("clippy-driver", folder.path(), &arguments);
+        linted(&board(name, on));
     }
+}
+
+/// The module of a board goes through the linter.
+pub(crate) fn linted(board: &str) {
+    let (_, made) = emitted_as(board, "9x", &[EmitForm::Rust]).unwrap();
+    let folder = tempdir().unwrap();
+    assert_eq!(made.files[0].name, "board_9x.rs");
+    fs::write(folder.path().join("board_9x.rs"), &made.files[0].text).unwrap();
+    fs::write(folder.path().join("lib.rs"), "#![no_std]\npub mod board_9x;\n").unwrap();
+    let arguments = ["--crate-type", "lib", "--emit", "metadata", "lib.rs", "-o", "lib.rmeta"];
+    // The linter is a compiler, too: it says all that the other would.
+    rustc("clippy-driver", folder.path(), &arguments);
 }

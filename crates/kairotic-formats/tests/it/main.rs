@@ -7,6 +7,7 @@ mod board_files;
 mod captures;
 mod catalogue;
 mod emit;
+mod emit_drives;
 mod emit_forms;
 mod emit_rust;
 mod map_code;

@@ -88,7 +88,7 @@ impl Report for EmitReport {
             let [low, high] = signal.limits;
             let note = match (signal.settable, signal.one_sided) {
                 (false, _) => "no function: it takes more than its register",
-                (true, true) => "one line of two: the other is left to the firmware",
+                (true, true) => "one line of two: `second-line` names the other",
                 (true, false) => "",
             };
             Line::row([
