@@ -35,7 +35,7 @@ fn likely(scale: i128) -> impl Strategy<Value = Rational> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(3000))]
+    #![proptest_config(ProptestConfig::with_cases(1500))]
     #[test]
     fn derive_never_panics(
         timer in any::<Index>(),
