@@ -13,7 +13,7 @@ use crate::clock::{
 };
 use crate::error::{Error, OrOverflow, Result};
 use crate::part::{Part, Timer, TimerUse};
-use crate::quantity::{Deviation, Frequency, Rational, Tolerance};
+use crate::quantity::{Deviation, Frequency, Rational};
 use crate::search::{Closest, RankedSetting, SearchOptions, leading};
 use crate::setting::{FieldWrite, Setting};
 use crate::target::{Aim, Target};
@@ -129,37 +129,18 @@ pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<
         demands.push(Demand { closest, window: low != high, node: *node });
     }
     let signals = PlacedSignals { board, part, places: &places };
-    let together = Sharing::of(part, &places)?.together(places.len());
+    let together = signals.together(&node_of)?;
     let mut groups = Vec::new();
     for group in &together {
-        let node = group.first().and_then(|first| node_of.get(*first)).copied().unwrap_or(0);
-        let sharing = Sharing::of(part, &signals.places_of(group))?;
-        let own = signals.clone();
-        let made = move |clock: &Clock| {
-            let made = own.made(group, &sharing, frequency(clock)?)?;
-            made.iter().map(|(signal, choice)| at_clock(signal, choice)).collect()
-        };
-        groups.push(ClockGroup { signals: group.clone(), node, made: Box::new(made) });
+        let made = |clock: &Clock| signals.at(group, clock);
+        groups.push(ClockGroup { signals: group.signals.clone(), node: group.node, made: Box::new(made) });
     }
     let forks = Forks::of(part, tree, &nodes, source)?;
     let found = ClockSearch::of(&demands, &groups).run(&forks, nodes.len())?;
     let mut settings = Vec::new();
     for clocks in found {
-        let mut made: Vec<Option<ClockedSignal>> = vec![None; places.len()];
-        for group in &together {
-            let Some(clock) = group.first().and_then(|first| clocks.get(*node_of.get(*first)?)) else {
-                continue;
-            };
-            let sharing = Sharing::of(part, &signals.places_of(group))?;
-            let clock = frequency(clock)?;
-            for (place, (target, choice)) in group.iter().zip(signals.made(group, &sharing, clock)?) {
-                if let Some(own) = made.get_mut(*place) {
-                    *own = signals.clocked(*place, clock, &target, choice)?;
-                }
-            }
-        }
-        let signals: Vec<ClockedSignal> = made.into_iter().flatten().collect();
-        settings.extend(arranged(&forks, &clocks)?.map(|arrangements| clocked(arrangements, signals)));
+        let made = signals.clocked(&together, &clocks)?;
+        settings.extend(arranged(&forks, &clocks)?.map(|arrangements| clocked(arrangements, made)));
     }
     if settings.is_empty() {
         return Err(Error::NoLegalClock { part: part.name.clone(), sources: sources_told(part) });
@@ -167,8 +148,14 @@ pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<
     Ok(BoardClocks { part: part.name.clone(), whole_only: forks.whole_only, settings })
 }
 
+/// Signals that are settled together, from the clock of one node.
+struct SettledGroup {
+    signals: Vec<usize>,
+    node: usize,
+    sharing: Sharing,
+}
+
 /// The signals of a board in their places.
-#[derive(Clone)]
 struct PlacedSignals<'b> {
     board: &'b Board,
     part: &'b Part,
@@ -176,27 +163,30 @@ struct PlacedSignals<'b> {
 }
 
 impl PlacedSignals<'_> {
-    fn places_of(&self, group: &[usize]) -> Vec<Placement> {
-        group.iter().filter_map(|signal| self.places.get(*signal).cloned()).collect()
+    /// The signals that are settled together; `node_of` is the node of each.
+    fn together(&self, node_of: &[usize]) -> Result<Vec<SettledGroup>> {
+        let mut groups = Vec::new();
+        for signals in Sharing::of(self.part, self.places)?.together(self.places.len()) {
+            let placed = signals.iter().filter_map(|signal| self.places.get(*signal).cloned());
+            let sharing = Sharing::of(self.part, &placed.collect::<Vec<_>>())?;
+            let node = signals.first().and_then(|first| node_of.get(*first)).copied().unwrap_or(0);
+            groups.push(SettledGroup { signals, node, sharing });
+        }
+        Ok(groups)
     }
 
-    /// What is made of some signals that are settled together, on a clock.
-    fn made(
-        &self,
-        group: &[usize],
-        sharing: &Sharing,
-        clock: Frequency,
-    ) -> Result<Vec<(Target, RankedSetting)>> {
+    /// What is made of some signals on a clock, each with what was wanted.
+    fn made(&self, group: &SettledGroup, clock: Frequency) -> Result<Vec<(Target, RankedSetting)>> {
         let mut wanted = Vec::new();
-        for (signal, place) in
-            group.iter().filter_map(|at| self.board.signals.get(*at).zip(self.places.get(*at)))
-        {
+        let placed =
+            group.signals.iter().filter_map(|at| self.board.signals.get(*at).zip(self.places.get(*at)));
+        for (signal, place) in placed {
             let on = TimerUse { base: place.base.clone(), ..TimerUse::of(self.part, &place.timer) };
             let channel = Some(place.channel.clone());
             let target = Target { channel, ..self.board.target(signal)? }.begun();
-            wanted.push((on.clocked(Tolerance { nominal: clock, deviation: Deviation::ZERO }), target));
+            wanted.push((on.clocked(clock.exactly()), target));
         }
-        let counters = sharing.counters(&wanted)?;
+        let counters = group.sharing.counters(&wanted)?;
         let made = wanted.into_iter().zip(counters).map(|((on, target), counter)| {
             let target = Target { counter, ..target };
             let (_, choice) = leading(&on, &target, SearchOptions::default())?;
@@ -205,25 +195,36 @@ impl PlacedSignals<'_> {
         made.collect()
     }
 
-    fn clocked(
-        &self,
-        at: usize,
-        clock: Frequency,
-        target: &Target,
-        choice: RankedSetting,
-    ) -> Result<Option<ClockedSignal>> {
-        let Some((signal, place)) = self.board.signals.get(at).zip(self.places.get(at)) else {
-            return Ok(None);
-        };
-        Ok(Some(ClockedSignal {
-            name: signal.name.clone(),
-            place: place.clone(),
-            aim: signal.aim,
-            clock,
-            error: error_of(target, choice.setting.frequency)?,
-            within: choice.fit.within,
-            setting: choice.setting,
-        }))
+    /// The same as the search takes it.
+    fn at(&self, group: &SettledGroup, clock: &Clock) -> Result<Vec<AtClock>> {
+        let made = self.made(group, frequency(clock)?)?;
+        made.iter().map(|(target, choice)| at_clock(target, choice)).collect()
+    }
+
+    /// All signals, on the clocks of the nodes.
+    fn clocked(&self, groups: &[SettledGroup], clocks: &[Clock]) -> Result<Vec<ClockedSignal>> {
+        let mut all = Vec::new();
+        for group in groups {
+            let Some(clock) = clocks.get(group.node) else { continue };
+            let clock = frequency(clock)?;
+            for (at, (target, choice)) in group.signals.iter().zip(self.made(group, clock)?) {
+                let Some((signal, place)) = self.board.signals.get(*at).zip(self.places.get(*at)) else {
+                    continue;
+                };
+                let clocked = ClockedSignal {
+                    name: signal.name.clone(),
+                    place: place.clone(),
+                    aim: signal.aim,
+                    clock,
+                    error: error_of(&target, choice.setting.frequency)?,
+                    within: choice.fit.within,
+                    setting: choice.setting,
+                };
+                all.push((*at, clocked));
+            }
+        }
+        all.sort_by_key(|(at, _)| *at);
+        Ok(all.into_iter().map(|(_, signal)| signal).collect())
     }
 }
 

@@ -27,7 +27,7 @@ pub enum DirectionLines {
     Beside,
 }
 
-/// For each signal of a board its drive, in their order, where it is the first line of one that turns both ways. A motor on two lines of
+/// For each signal of a board its drive, where it is the first line of one that turns both ways. A motor on two lines of
 /// which the board has one is none.
 pub fn drives(board: &Board) -> Vec<Option<PlannedDrive>> {
     let of = |signal: &Signal| {
