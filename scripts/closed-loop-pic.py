@@ -1,7 +1,7 @@
 """Runs what emitted C does at start on a simulated PIC, and writes what two of its pins did.
 
 Arguments: the source, the processor, hertz, instruction cycles, capture, then BIT=NAME of port C. Debian has no compiler for
-this family: the statements of the start function are assembled one by one, and one that is not of the kinds that are known
+this family, and the simulator does not switch SCS on this part, so that boards run from the crystal: the statements of the start function are assembled one by one, and one that is not of the kinds that are known
 here stops it."""
 
 import pathlib

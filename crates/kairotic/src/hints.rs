@@ -116,7 +116,7 @@ pub fn of_improvement(improvement: &Improvement) -> String {
 }
 
 /// A quantity as it is typed: without the blank before its unit.
-fn typed(text: &str) -> String {
+pub fn typed(text: &str) -> String {
     text.replace(' ', "")
 }
 

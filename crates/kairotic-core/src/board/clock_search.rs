@@ -271,7 +271,10 @@ impl<'s> ClockSearch<'s> {
     /// Holds what the signals are at some clocks, unless it cannot be better than what is held.
     fn try_out(&mut self, clocks: Vec<Clock>) -> Result<()> {
         for bound in [Self::roughly, Self::nearly] {
-            let Some(signals) = bound(self, &clocks)? else { return Ok(()) };
+            let Some(signals) = bound(self, &clocks)? else {
+                // Why, is told of the first.
+                return if self.refused.is_none() { self.really(&clocks).map(|_| ()) } else { Ok(()) };
+            };
             if !self.beats(&Standing::at_best(&signals)) {
                 return Ok(());
             }

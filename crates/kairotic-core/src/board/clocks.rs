@@ -73,7 +73,7 @@ impl ClockedBoard {
 
     /// The system clock and everything that is settled behind it, as a board file says them; `None` where that does not
     /// say all, or the system clock has no end as a decimal.
-    pub fn from_system(&self, part: &Part) -> Option<(Frequency, Vec<Bus>)> {
+    pub fn system_and_buses(&self, part: &Part) -> Option<(Frequency, Vec<Bus>)> {
         let node = &part.tree.as_ref()?.system;
         let mut found: Option<Frequency> = None;
         let mut behind: Vec<Bus> = Vec::new();

@@ -226,7 +226,7 @@ fn comes_back(part: &Part, found: &BoardClocks, board: &Board) {
             .map(|write| Assignment { name: write.name(), value: write.written.number().unwrap() })
             .collect();
         let by_registers = BoardClock { source: Some(source.clone()), registers, ..BoardClock::default() };
-        let by_system = setting.from_system(part).map(|(system, buses)| BoardClock {
+        let by_system = setting.system_and_buses(part).map(|(system, buses)| BoardClock {
             source: Some(source.clone()),
             system: Some(system.exactly()),
             buses,
@@ -283,6 +283,18 @@ fn a_clock_for_44_1_khz_and_48_khz_is_a_multiple_of_both() {
     assert_eq!(best.exact, 2);
     let sixteenth = Rational::new(7_056_000, 16).unwrap();
     assert!(best.signals[0].clock.value().over(sixteenth).unwrap().is_whole());
+}
+
+/// One needs the fastest clock there is, the other a slow one: each alone has a clock, both have none.
+#[test]
+fn what_no_clock_serves_together_is_refused_with_the_reason() {
+    let (fast, slow) = (("timer0", Aim::Frequency(hz(62_500))), ("timer2", Aim::Frequency(hz(1))));
+    let at = |signals: &[(&str, Aim)]| {
+        clocks(&board("atmega328p", signals), part("atmega328p"), Some(&"16MHz".parse().unwrap()))
+    };
+    assert!(at(&[fast]).is_ok() && at(&[slow]).is_ok());
+    let refused = at(&[fast, slow]);
+    assert!(matches!(refused, Err(Error::Unreachable(_))), "{refused:?}");
 }
 
 #[test]

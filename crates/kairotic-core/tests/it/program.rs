@@ -302,6 +302,24 @@ fn fuses_are_told_and_the_clock_divider_is_unlocked() {
     assert_eq!((place.address, unlock.value, unlock.within), (Some(0x61), 0x80, 4));
 }
 
+/// The internal oscillator may start only once it is chosen: it is waited for then, and not before.
+#[test]
+fn an_oscillator_is_waited_for_once_everything_runs_from_it() {
+    let part = part("pic18f4550");
+    let on = TimerUse::of(part, "ccp1").clocked(mhz(4).exactly());
+    let found = derive(&on, &Target::frequency(khz(1)).duty(percent(50))).unwrap();
+    let timers = vec![TimerPlan::of(part, &found.timer, found.best.setting).unwrap()];
+    let clock = ClockRoute {
+        source: Some("intosc-8".parse().unwrap()),
+        system: Some(mhz(4)),
+        ..ClockRoute::default()
+    };
+    let steps = program(&ProgramRequest { part, clock, timers }).unwrap().steps;
+    let chosen = steps.iter().position(|step| matches!(&step.action, Action::Write(write) if write.register.name == "OSCCON" && write.mask & 3 != 0));
+    let waits = steps.iter().position(|step| matches!(&step.action, Action::Until { register, mask: 4, value: 4 } if register.name == "OSCCON"));
+    assert!(chosen.is_some() && chosen < waits, "{chosen:?} {waits:?}");
+}
+
 #[test]
 fn two_timers_with_one_period_register_clash() {
     let part = part("pic18f4550");

@@ -27,8 +27,8 @@ pub(super) fn declared(c: &mut CWriter<'_>, named: &Named<'_>, place: usize, lev
         &[
             format!("Sets {} in {of}, from {lowest} to {highest}; one outside is taken to the nearer end.", signal.name),
             way,
-            format!("Before it turns the other way it is at rest for {pause} ms, which {name}_tick() counts: the level"),
-            "waits until then. A level set meanwhile takes its place.".to_owned(),
+            format!("Before it turns the other way it is at rest for {pause} ms or longer, which {name}_tick() counts from"),
+            "its next call on: the level waits until then. A level set meanwhile takes its place.".to_owned(),
         ],
     );
     c.line(format!("void {name}_set(int16_t level);"));
@@ -40,6 +40,26 @@ pub(super) fn declared(c: &mut CWriter<'_>, named: &Named<'_>, place: usize, lev
         )],
     );
     c.line(format!("void {name}_tick(uint{}_t elapsed_ms);\n", drive.pause_bits()));
+}
+
+/// What a drive knows of itself.
+pub(super) fn state(c: &mut CWriter<'_>, name: &str, drive: EmittedDrive) {
+    let pause = drive.pause_bits();
+    c.line(format!(
+        "/* What is wanted, which way it last turned, whether it is driven, and what is left of the pause, where that\n   \
+            counts already. */\n\
+         static int16_t {name}_wanted;\n\
+         static int8_t {name}_way;\n\
+         static uint8_t {name}_driven;\n\
+         static uint8_t {name}_counts;\n\
+         static uint{pause}_t {name}_pause_ms;\n"
+    ));
+}
+
+/// What it knows from the start, however often that comes.
+pub(super) fn begun(c: &mut CWriter<'_>, name: &str, drive: EmittedDrive) {
+    let (way, driven) = (drive.begins, i32::from(drive.begins != 0));
+    c.line(format!("    {name}_way = {way};\n    {name}_driven = {driven};\n    {name}_pause_ms = 0;"));
 }
 
 /// The functions of a drive. `signal` is the one on its first line.
@@ -55,7 +75,7 @@ pub(super) fn defined(
     let (Some(off), Some(word)) = (signal.off, update.map(|update| word(update.largest))) else { return };
     c.line(map_code::inner_function(Language::C, &format!("{name}_compare_of"), map));
     let (upper, bits, pause) = (name.to_uppercase(), map.request.word.bits(), drive.pause_bits());
-    let EmittedDrive { lines, begins, .. } = drive;
+    let EmittedDrive { lines, .. } = drive;
     let second = match lines {
         DirectionLines::Second(second) => named.signals.get(second),
         DirectionLines::Beside => None,
@@ -72,20 +92,15 @@ pub(super) fn defined(
         ),
         None => format!("{}\n    {name}_put(compare);", turn("direction").trim_start()),
     };
-    let driven = i32::from(begins != 0);
     c.line(format!(
-        "/* What is wanted, which way it last turned, whether it is driven, and what is left of the pause. */\n\
-         static int16_t {name}_wanted;\n\
-         static int8_t {name}_way = {begins};\n\
-         static uint8_t {name}_driven = {driven};\n\
-         static uint{pause}_t {name}_pause_ms;\n\n\
-         static void {name}_follow(void)\n{{\n    \
+        "static void {name}_follow(void)\n{{\n    \
              const int16_t level = {name}_wanted;\n    \
              const int8_t direction = (int8_t)((level > 0) - (level < 0));\n    \
              {word} compare;\n    \
              if ({name}_driven != 0 && direction != {name}_way) {{\n        \
                  {rest}\n        \
                  {name}_driven = 0;\n        \
+                 {name}_counts = 0;\n        \
                  {name}_pause_ms = {upper}_PAUSE_MS;\n    \
              }}\n    \
              if (direction == 0 || (direction != {name}_way && {name}_pause_ms > 0)) {{\n        \
@@ -103,7 +118,10 @@ pub(super) fn defined(
              {name}_follow();\n\
          }}\n\n\
          void {name}_tick(uint{pause}_t elapsed_ms)\n{{\n    \
-             if ({name}_pause_ms == 0) {{\n        return;\n    }}\n    \
+             /* What went by before the first call is no part of the pause. */\n    \
+             if ({name}_pause_ms == 0 || {name}_counts == 0) {{\n        \
+                 {name}_counts = 1;\n        return;\n    \
+             }}\n    \
              if (elapsed_ms < {name}_pause_ms) {{\n        \
                  {name}_pause_ms = (uint{pause}_t)({name}_pause_ms - elapsed_ms);\n        return;\n    \
              }}\n    \

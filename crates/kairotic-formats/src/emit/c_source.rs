@@ -43,11 +43,16 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
             ));
         }
     }
+    let drives =
+        || named.drives.iter().zip(&named.signals).filter_map(|(drive, name)| Some(((*drive)?, name)));
+    for (drive, name) in drives() {
+        c_drive::state(&mut c, name, drive);
+    }
     c.line(format!("void {}_start(void)\n{{", named.board));
-    for (place, drive) in named.drives.iter().enumerate() {
-        let drive = drive.filter(|drive| drive.lines == DirectionLines::Beside);
-        if let Some((drive, function)) = drive.zip(named.direction(place)) {
-            c.line(format!("    {function}({});", drive.begins));
+    for (drive, name) in drives() {
+        c_drive::begun(&mut c, name, drive);
+        if drive.lines == DirectionLines::Beside {
+            c.line(format!("    {name}_direction({});", drive.begins));
         }
     }
     for step in &named.request.plan.program.steps {

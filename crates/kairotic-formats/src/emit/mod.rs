@@ -101,7 +101,9 @@ pub enum EmitError {
     #[error("there is no room for {0}")]
     Values(String),
     /// Two lines of one motor whose compare values are not the same.
-    #[error("`{first}` and `{second}` are lines of one motor, and their counters do not count alike")]
+    #[error(
+        "`{first}` and `{second}` are lines of one motor, and their counters do not count alike: put both on channels of one timer"
+    )]
     Lines {
         /// The signal on the first line.
         first: String,

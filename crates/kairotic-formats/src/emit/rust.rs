@@ -148,7 +148,7 @@ impl RustWriter<'_, '_> {
         }
         for (function, why) in directions {
             self.comment("    ///", &[why]);
-            self.line(format!("    fn {}(direction: i8);", self.direction_of(&function)));
+            self.line(format!("    fn {}(direction: i8);", self.named.without_board(&function)));
         }
         if delays {
             self.line("    /// Waits for so many microseconds, or longer.\n    fn delay_us(us: u32);");
@@ -178,14 +178,15 @@ impl RustWriter<'_, '_> {
         ];
         told.extend(self.named.programmed());
         self.comment("///", &told);
-        let directions: Vec<String> =
-            self.named.direction_supplies().iter().map(|(function, _)| self.direction_of(function)).collect();
-        let needs = !self.named.supplies().is_empty() || !directions.is_empty() || self.named.delays();
+        let directions = !self.named.direction_supplies().is_empty();
+        let needs = !self.named.supplies().is_empty() || directions || self.named.delays();
         self.line(if needs { "pub fn start<S: Supplied>() {" } else { "pub fn start() {" });
-        let beside = self.named.drives.iter().flatten().filter(|drive| drive.lines == DirectionLines::Beside);
-        let begins: Vec<i8> = beside.map(|drive| drive.begins).collect();
-        for (function, begins) in directions.iter().zip(begins) {
-            self.line(format!("    S::{function}({begins});"));
+        for (drive, name) in self.named.drives.iter().zip(&self.named.short) {
+            let Some(drive) = *drive else { continue };
+            self.line(rust_drive::begun(name, drive));
+            if drive.lines == DirectionLines::Beside {
+                self.line(format!("    S::{name}_direction({});", drive.begins));
+            }
         }
         for step in &self.named.request.plan.program.steps {
             self.code.from = self.named.origin_of(step);
@@ -393,11 +394,6 @@ impl RustWriter<'_, '_> {
             }
         }
         self.line("}");
-    }
-
-    /// A function for direction lines, without the board's name.
-    fn direction_of(&self, function: &str) -> String {
-        self.named.without_board(function).to_owned()
     }
 
     /// The functions that all accesses go through, of the widths that there are.

@@ -7,6 +7,15 @@ use super::drives::EmittedDrive;
 use super::words::{camel, part_of_unit, type_bits};
 use crate::map_code::{self, Language};
 
+/// What a drive knows from the start, however often that comes.
+pub(super) fn begun(name: &str, drive: EmittedDrive) -> String {
+    let (upper, relaxed) = (name.to_uppercase(), "core::sync::atomic::Ordering::Relaxed");
+    let (way, driven) = (drive.begins, drive.begins != 0);
+    format!(
+        "    {upper}_WAY.store({way}, {relaxed});\n    {upper}_DRIVEN.store({driven}, {relaxed});\n    {upper}_PAUSE_LEFT.store(0, {relaxed});"
+    )
+}
+
 /// The functions of a drive. `signal` is the one on its first line.
 pub(super) fn defined(
     named: &Named<'_>,
@@ -18,7 +27,7 @@ pub(super) fn defined(
     let map = &levels.scaled;
     let (kind, upper, word) = (camel(name), name.to_uppercase(), format!("u{}", type_bits(update.largest)));
     let (bits, pause) = (map.request.word.bits(), drive.pause_bits());
-    let EmittedDrive { lines, begins, pause_ms } = drive;
+    let EmittedDrive { lines, pause_ms, .. } = drive;
     let second = match lines {
         DirectionLines::Second(second) => Some(named.short.get(second)?),
         DirectionLines::Beside => None,
@@ -50,7 +59,6 @@ pub(super) fn defined(
     let compare = format!("{name}_compare_of({input})");
     let compare = if word == format!("u{bits}") { compare } else { format!("{compare} as {word}") };
     let (atomic, relaxed) = ("core::sync::atomic", "core::sync::atomic::Ordering::Relaxed");
-    let begins_driven = begins != 0;
     let unit = part_of_unit(levels.unit, levels.per_unit);
     let map = map_code::inner_function(Language::Rust, &format!("{name}_compare_of"), map);
     let capital = format!("AtomicU{pause}");
@@ -59,11 +67,12 @@ pub(super) fn defined(
          /// The pause of {of} before it turns the other way, in milliseconds.\n\
          pub const {upper}_PAUSE_MS: u{pause} = {pause_ms};\n\n\
          static {upper}_WANTED: {atomic}::AtomicI16 = {atomic}::AtomicI16::new(0);\n\
-         static {upper}_WAY: {atomic}::AtomicI8 = {atomic}::AtomicI8::new({begins});\n\
-         static {upper}_DRIVEN: {atomic}::AtomicBool = {atomic}::AtomicBool::new({begins_driven});\n\
+         static {upper}_WAY: {atomic}::AtomicI8 = {atomic}::AtomicI8::new(0);\n\
+         static {upper}_DRIVEN: {atomic}::AtomicBool = {atomic}::AtomicBool::new(false);\n\
+         static {upper}_COUNTS: {atomic}::AtomicBool = {atomic}::AtomicBool::new(false);\n\
          static {upper}_PAUSE_LEFT: {atomic}::{capital} = {atomic}::{capital}::new(0);\n\n\
-         /// Sets the level of {of}, in {unit}: {way}. Before it turns the other way it is at rest for a pause, which\n\
-         /// [`tick_{name}`] counts: the level waits until then. A level set meanwhile takes its place.\n\
+         /// Sets the level of {of}, in {unit}: {way}. Before it turns the other way it is at rest for the pause or longer,\n\
+         /// which [`tick_{name}`] counts from its next call on: the level waits until then. A level set meanwhile takes its place.\n\
          pub fn set_{name}{supplied}(level: {kind}Level) {{\n    \
              {upper}_WANTED.store(level.get(), {relaxed});\n    \
              follow_{name}{with}();\n\
@@ -71,7 +80,10 @@ pub(super) fn defined(
          /// Tells {of} that so many milliseconds have gone by. Not to be interrupted by [`set_{name}`].\n\
          pub fn tick_{name}{supplied}(elapsed_ms: u{pause}) {{\n    \
              let left = {upper}_PAUSE_LEFT.load({relaxed});\n    \
-             if left == 0 {{\n        return;\n    }}\n    \
+             // What went by before the first call is no part of the pause.\n    \
+             if left == 0 || !{upper}_COUNTS.load({relaxed}) {{\n        \
+                 {upper}_COUNTS.store(true, {relaxed});\n        return;\n    \
+             }}\n    \
              {upper}_PAUSE_LEFT.store(left.saturating_sub(elapsed_ms), {relaxed});\n    \
              if elapsed_ms >= left {{\n        follow_{name}{with}();\n    }}\n\
          }}\n\n\
@@ -81,6 +93,7 @@ pub(super) fn defined(
              if {upper}_DRIVEN.load({relaxed}) && direction != way {{\n        \
                  {rest}\n        \
                  {upper}_DRIVEN.store(false, {relaxed});\n        \
+                 {upper}_COUNTS.store(false, {relaxed});\n        \
                  {upper}_PAUSE_LEFT.store({upper}_PAUSE_MS, {relaxed});\n    \
              }}\n    \
              if direction == 0 || (direction != way && {upper}_PAUSE_LEFT.load({relaxed}) > 0) {{\n        \

@@ -51,6 +51,8 @@ fn the_second_line_carries_the_pwm_below_0_after_the_pause() {
     let calls = [
         ("set", 10_000),
         ("set", -10_000),
+        // Whatever went by before the pause is no part of it.
+        ("tick", 5000),
         ("tick", 299),
         ("set", -20_000),
         ("tick", 1),
@@ -60,6 +62,7 @@ fn the_second_line_carries_the_pwm_below_0_after_the_pause() {
         // What is at rest by the end of the pause may turn either way.
         ("set", 10_000),
         ("set", 0),
+        ("tick", 1),
         ("tick", 300),
         ("set", 10_000),
     ];
@@ -79,7 +82,7 @@ fn direction_lines_change_while_the_pwm_rests() {
     let in_c =
         format!("#include <stdio.h>\n#include <stdint.h>\nvoid dome_vent_direction(int8_t way);\n{in_c}");
     let in_rust = "struct Mine;\nimpl dome::Supplied for Mine { fn vent_direction(way: i8) { println!(\"D {way}\"); } }";
-    let calls = [("set", 10_000), ("set", -10_000), ("tick", 400), ("set", 0)];
+    let calls = [("set", 10_000), ("set", -10_000), ("tick", 400), ("tick", 400), ("set", 0)];
     let turned = |way: i32| format!("D {way}");
     let expected =
         [turned(1), first(1875), first(0), turned(0), turned(-1), first(1875), first(0), turned(0)];
@@ -87,6 +90,15 @@ fn direction_lines_change_while_the_pwm_rests() {
     // They say the way before anything starts.
     let (_, seen) = emit::run_with(&beside(), &in_c, "dome_start();");
     assert_eq!(seen[0], turned(1));
+}
+
+/// After a second start the first line is on again: the drive knows, and turns the second on after a pause only.
+#[test]
+fn a_second_start_begins_as_the_first() {
+    let calls = "dome_start(); dome_vent_set(-10000); dome_vent_tick(0); dome_vent_tick(300); dome_start(); puts(\"again\"); dome_vent_set(-10000);";
+    let (_, seen) = emit::run_with(&two_lines("60%"), "", calls);
+    let again = seen.iter().position(|line| line == "again").unwrap();
+    assert_eq!(seen[again + 1..], [first(0), second(0)]);
 }
 
 /// -60 % is 60 % of the way from 700 to 1875 ticks on the other line.

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clap::Args;
+use clap::{ArgGroup, Args};
 use kairotic_core::board::Board;
 use kairotic_core::clock::{Arrangement, Bus, JointRequest, ReachRequest, SourceAsk, from_system};
 use kairotic_core::part::{Assignment, Part, TimerUse};
@@ -21,10 +21,10 @@ use crate::part_library::PartLibrary;
 /// all signals of a board. With --sysclk: what the bus dividers make of a system clock. With --registers: the way back,
 /// from register values to what reaches each timer.
 #[derive(Debug, Args)]
-#[command(after_help = EXAMPLES)]
+#[command(after_help = EXAMPLES, group = ArgGroup::new("where").args(["on", "board"]).required(true))]
 pub struct ClockArgs {
     /// The timer; the part alone is enough for --registers
-    #[arg(long, value_name = "PART[/TIMER]", value_parser = text::<Location>, required_unless_present = "board")]
+    #[arg(long, value_name = "PART[/TIMER]", value_parser = text::<Location>)]
     on: Option<Location>,
     /// Where the clock starts: an internal oscillator by name, a crystal by frequency, or both, such as hse=8MHz
     #[arg(long, value_name = "SOURCE", help_heading = "Question", value_parser = text::<SourceAsk>)]

@@ -12,6 +12,7 @@ use super::super::words::{brief, counted};
 use super::{THROUGH, assignment, error_words, short, source, source_error, through};
 use crate::fault::Result;
 use crate::format::{Cell, Line, Page, Report, Table, decimal, envelope};
+use crate::hints::typed;
 
 /// One setting of the clock tree for all signals of a board.
 #[derive(Debug, Serialize)]
@@ -190,10 +191,10 @@ fn board_lines(setting: &ClockedBoard, part: &Part) -> Vec<String> {
         let items: Vec<String> = items.iter().map(|item| format!("\"{item}\"")).collect();
         (!items.is_empty()).then(|| format!("{name} = [{}]", items.join(", ")))
     };
-    match setting.from_system(part) {
+    match setting.system_and_buses(part) {
         Some((system, behind)) => {
             let behind = behind.iter().map(|bus| format!("{}={}", bus.name, bus.value)).collect();
-            let system = format!("sysclk = \"{}\"", system.told());
+            let system = format!("sysclk = \"{}\"", typed(&system.told()));
             std::iter::once(system).chain(listed("bus", behind)).collect()
         }
         None => {
