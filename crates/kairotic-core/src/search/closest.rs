@@ -167,8 +167,8 @@ impl<'t> Closest<'t> {
         Ok(self.modes.iter().map(|span| span.steps(ticks.clamp(span.fewest, span.most))).max().unwrap_or(0))
     }
 
-    /// Whether the wanted period lies between the shortest and the longest that can be made from a clock of
-    /// `clock.0 / clock.1` hertz; on which side of them it lies where not.
+    /// On which side of all that can be made from a clock of `clock.0 / clock.1` hertz the wanted period lies, by more than
+    /// a factor of two: what is nearer may be within a tolerance.
     pub(crate) fn reach(&self, clock: (u64, u64)) -> Result<Ordering> {
         let (numerator, denominator) = self.period(clock)?;
         let ends = |division: usize, ticks: u64| {
@@ -180,8 +180,8 @@ impl<'t> Closest<'t> {
         let last = self.dividers.len().saturating_sub(1);
         let longest = self.modes.iter().map(|span| ends(last, span.most)).max().unwrap_or(0);
         Ok(match numerator {
-            short if short < shortest => Ordering::Less,
-            long if long > longest => Ordering::Greater,
+            short if short.saturating_mul(2) < shortest => Ordering::Less,
+            long if long / 2 > longest => Ordering::Greater,
             _ => Ordering::Equal,
         })
     }

@@ -173,7 +173,11 @@ fn aims() -> impl Strategy<Value = Aim> {
     let round = (1_u32..40).prop_map(|many| Aim::Frequency(hz(many * 50_000)));
     let window = (200_000_u32..2_000_000, 2_u32..40)
         .prop_map(|(low, more)| Aim::Window(Range { low: hz(low), high: hz(low + low / 100 * more) }));
-    prop_oneof![2 => frequency, 3 => round, 1 => window]
+    // Just inside and just outside the slowest that a clock gives: 64 clocks a period.
+    let edge = (prop::sample::select(vec![2_i128, 4, 8, 12, 16]), -200_i128..200).prop_map(|(mhz, ppm)| {
+        Aim::Frequency(Frequency::new(Rational::new(mhz * (1_000_000 + ppm), 64).unwrap()))
+    });
+    prop_oneof![2 => frequency, 3 => round, 1 => window, 2 => edge]
 }
 
 proptest! {
