@@ -21,7 +21,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         |name: &str| block_files.iter().find(|(stem, _)| stem == name).map(|(_, source)| source.clone());
     let mut list = String::from("const FAMILIES: &[Family] = &[\n");
     for (name, source) in toml_files(&parts)? {
-        let part = part_file::read(&source, block_file).map_err(|error| format!("\n{error}\n"))?;
+        let part = part_file::read(&source, &block_file).map_err(|error| format!("\n{error}\n"))?;
         if name != part.name {
             return Err(
                 format!("{} describes {}: file and part must have one name", source.file, part.name).into()

@@ -26,7 +26,7 @@ fn known(name: &str) -> Result<&'static Part, Error> {
 
 fuzz_target!(|bytes: &[u8]| {
     let source = Source { file: "board.toml".to_owned(), bytes: bytes.to_vec() };
-    let Ok(board) = board_file::read(&source, known) else { return };
+    let Ok(board) = board_file::read(&source, &known) else { return };
     let Ok(part) = known(&board.part) else { return };
     for signal in &board.signals {
         let Ok((spec, _)) = board::spec(&board, signal, part) else { continue };

@@ -18,7 +18,7 @@ pub fn block(name: &str) -> Option<Source> {
 /// A part by its name.
 #[allow(dead_code)]
 pub fn part(name: &str) -> Part {
-    part_file::read(&source(name).expect("a family file"), block).expect("a sound family file")
+    part_file::read(&source(name).expect("a family file"), &block).expect("a sound family file")
 }
 
 /// Every part.

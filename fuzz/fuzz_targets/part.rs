@@ -15,7 +15,7 @@ fuzz_target!(|bytes: &[u8]| {
         Some(end) => (&bytes[..end], Some(&bytes[end + 1..])),
     };
     let source = |file: &str, bytes: &[u8]| Source { file: file.to_owned(), bytes: bytes.to_vec() };
-    let _ = part_file::read(&source("part.toml", family), |name| match blocks {
+    let _ = part_file::read(&source("part.toml", family), &|name| match blocks {
         None => catalogue::block(name),
         Some(bytes) => Some(source("block.toml", bytes)),
     });

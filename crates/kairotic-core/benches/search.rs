@@ -36,7 +36,7 @@ impl Case {
     fn of(kind: &str) -> Self {
         let (_, file, timer, clock, frequency) = CASES.iter().find(|(name, ..)| *name == kind).unwrap();
         let source = Source { file: "bench.toml".to_owned(), bytes: file.as_bytes().to_vec() };
-        let part = part_file::read(&source, kairotic_parts::block_file).unwrap();
+        let part = part_file::read(&source, &kairotic_parts::block_file).unwrap();
         let target = Target::frequency(frequency.parse().unwrap()).duty("7.5%".parse().unwrap());
         Self { part, timer, clock, target }
     }

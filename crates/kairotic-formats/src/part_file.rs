@@ -6,12 +6,13 @@ use kairotic_core::waveform::agree;
 
 use crate::text_file::{FileError, Source, Text};
 
-/// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it.
+/// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it. It is not a type
+/// parameter, or all that reads TOML would be built again in every crate that calls this.
 ///
 /// # Errors
 /// [`FileError`] with every problem found: the first that keeps a text from being read at all, else all that
 /// [`check`] finds, else every mode whose law and behaviour [disagree](agree).
-pub fn read(source: &Source, block_file: impl Fn(&str) -> Option<Source>) -> Result<Part, FileError> {
+pub fn read(source: &Source, block_file: &dyn Fn(&str) -> Option<Source>) -> Result<Part, FileError> {
     let family = Text::of(source)?;
     let mut part: Part = family.parse()?;
     let mut sources = Vec::new();

@@ -30,7 +30,7 @@ impl PartLibrary {
         let mut own: Vec<(Part, PathBuf)> = Vec::new();
         for place in places {
             for file in files(place)? {
-                let part = part_file::read(&source(&file)?, |name| block_file(&file, name))?;
+                let part = part_file::read(&source(&file)?, &|name| block_file(&file, name))?;
                 if let Some((_, first)) = own.iter().find(|(known, _)| known.name == part.name) {
                     return Err(Fault::PartTwice { name: part.name, first: first.clone(), second: file });
                 }

@@ -57,7 +57,7 @@ clock = "other"
     );
     let text = include_str!("small-tree.toml").replace(r#"FAST = "14""#, r#"FAST = "14", OTHER = "15""#);
     let source = Source { file: "forked.toml".to_owned(), bytes: (text + &second).into_bytes() };
-    part_file::read(&source, kairotic_parts::block_file).unwrap_or_else(|error| panic!("{error}"))
+    part_file::read(&source, &kairotic_parts::block_file).unwrap_or_else(|error| panic!("{error}"))
 });
 
 const SOURCES: &[&str] = &["rc", "xtal=7MHz", "xtal=12MHz", "xtal=20MHz"];

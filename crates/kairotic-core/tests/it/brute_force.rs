@@ -17,7 +17,7 @@ use crate::request::{Request, derive, request};
 
 static SHRUNKEN: LazyLock<Part> = LazyLock::new(|| {
     let bytes = include_bytes!("shrunken.toml").to_vec();
-    part_file::read(&Source { file: "shrunken.toml".to_owned(), bytes }, |_| None).unwrap()
+    part_file::read(&Source { file: "shrunken.toml".to_owned(), bytes }, &|_| None).unwrap()
 });
 
 fn ratio(numerator: i128, denominator: i128) -> Rational {

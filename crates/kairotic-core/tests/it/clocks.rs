@@ -23,7 +23,7 @@ use crate::request::derive;
 static SMALL: LazyLock<Part> = LazyLock::new(|| {
     let bytes = include_bytes!("small-tree.toml").to_vec();
     let source = Source { file: "small-tree.toml".to_owned(), bytes };
-    part_file::read(&source, kairotic_parts::block_file).unwrap_or_else(|error| panic!("{error}"))
+    part_file::read(&source, &kairotic_parts::block_file).unwrap_or_else(|error| panic!("{error}"))
 });
 
 fn hz(frequency: i64) -> Frequency {

@@ -16,7 +16,7 @@
 //! "#;
 //! let source = Source { file: "dome.toml".to_owned(), bytes: text.into() };
 //! let catalogue = kairotic_parts::Catalogue::embedded();
-//! let board = board_file::read(&source, |name| catalogue.whole_part(name))?;
+//! let board = board_file::read(&source, &|name| catalogue.whole_part(name))?;
 //! assert_eq!(board.signals[0].name, "motor");
 //! # Ok::<(), kairotic_formats::text_file::FileError>(())
 //! ```
@@ -54,7 +54,7 @@ const CLOCK: [&str; 9] =
 ///
 /// # Errors
 /// [`FileError`] with the problems found, in the order of the lines.
-pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) -> Result<Board, FileError> {
+pub fn read<'p>(source: &Source, part: &dyn Fn(&str) -> CoreResult<&'p Part>) -> Result<Board, FileError> {
     read_with(source, part, |board, part| {
         [board::clashes(board, part), board::problems(board, part)].concat()
     })
@@ -66,15 +66,15 @@ pub fn read<'p>(source: &Source, part: impl Fn(&str) -> CoreResult<&'p Part>) ->
 /// As [`read`].
 pub fn read_clashing<'p>(
     source: &Source,
-    part: impl Fn(&str) -> CoreResult<&'p Part>,
+    part: &dyn Fn(&str) -> CoreResult<&'p Part>,
 ) -> Result<Board, FileError> {
     read_with(source, part, board::problems)
 }
 
 fn read_with<'p>(
     source: &Source,
-    part: impl Fn(&str) -> CoreResult<&'p Part>,
-    look: impl Fn(&Board, &Part) -> Vec<PartProblem>,
+    part: &dyn Fn(&str) -> CoreResult<&'p Part>,
+    look: fn(&Board, &Part) -> Vec<PartProblem>,
 ) -> Result<Board, FileError> {
     let text = Text::of(source)?;
     let raw: RawBoard = text.parse()?;

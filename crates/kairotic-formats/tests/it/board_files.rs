@@ -14,7 +14,7 @@ const SOUND: &str = include_str!("../../../../demo/dome.toml");
 
 fn read(bytes: &[u8]) -> Result<Board, FileError> {
     let source = Source { file: "dome.toml".to_owned(), bytes: bytes.to_vec() };
-    board_file::read(&source, |name| {
+    board_file::read(&source, &|name| {
         let known = PARTS.iter().map(|part| part.name.as_str());
         let unknown = || kairotic_core::Error::unknown("part", name, "the catalogue", known);
         PARTS.iter().find(|part| part.name == name).ok_or_else(unknown)

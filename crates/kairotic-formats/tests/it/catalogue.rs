@@ -28,8 +28,9 @@ pub(crate) static PARTS: LazyLock<Vec<Part>> = LazyLock::new(|| {
     let mut files: Vec<_> = folder().read_dir().unwrap().map(|entry| entry.unwrap().path()).collect();
     files.retain(|file| file.is_file());
     files.sort();
-    let read =
-        |file: &PathBuf| part_file::read(&source(file), block_file).unwrap_or_else(|error| panic!("{error}"));
+    let read = |file: &PathBuf| {
+        part_file::read(&source(file), &block_file).unwrap_or_else(|error| panic!("{error}"))
+    };
     files.iter().map(read).collect()
 });
 

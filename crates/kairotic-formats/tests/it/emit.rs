@@ -20,7 +20,7 @@ pub(crate) const DOME: &str = include_str!("../../../../demo/dome.toml");
 
 pub(crate) fn planned(text: &str) -> (Board, BoardPlan) {
     let source = Source { file: "dome.toml".to_owned(), bytes: text.as_bytes().to_vec() };
-    let board = board_file::read(&source, |name| Ok(part(name))).unwrap();
+    let board = board_file::read(&source, &|name| Ok(part(name))).unwrap();
     let plan = board::plan(&board, part(&board.part)).unwrap();
     (board, plan)
 }

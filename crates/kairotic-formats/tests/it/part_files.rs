@@ -13,7 +13,7 @@ const SOUND: &str = include_str!("sound.toml");
 
 /// Reads a family file, with the block files of the repository within reach.
 fn read(bytes: &[u8]) -> Result<Part, FileError> {
-    part_file::read(&Source { file: "mine.toml".to_owned(), bytes: bytes.to_vec() }, block_file)
+    part_file::read(&Source { file: "mine.toml".to_owned(), bytes: bytes.to_vec() }, &block_file)
 }
 
 fn complaint(text: &str) -> Problem {
@@ -123,7 +123,7 @@ const BLOCKS: &str = include_str!("../../../../parts/blocks/stm32-timers.toml");
 /// A family file that draws on a block file.
 fn drawing(family: &str, blocks: &str) -> Result<Part, FileError> {
     let source = |file: &str, text: &str| Source { file: file.to_owned(), bytes: text.as_bytes().to_vec() };
-    part_file::read(&source("mine.toml", family), |name| {
+    part_file::read(&source("mine.toml", family), &|name| {
         (name == "stm32-timers").then(|| source("blocks/stm32-timers.toml", blocks))
     })
 }

@@ -65,5 +65,5 @@ impl BoardSignal {
 /// A file that cannot be read or is wrong.
 pub fn open(file: &Path, catalogue: &PartLibrary) -> Result<Board> {
     let known = |name: &str| catalogue.whole_part(name);
-    Ok(kairotic_formats::board_file::read(&catalogue.file(file)?, known)?)
+    Ok(kairotic_formats::board_file::read(&catalogue.file(file)?, &known)?)
 }

@@ -51,7 +51,7 @@ impl CheckedFile<'_> {
         let source = catalogue.file(file)?;
         let mut checked = CheckedFile { file, source, problems: Vec::new() };
         let known = |name: &str| catalogue.whole_part(name);
-        let board = match board_file::read_clashing(&checked.source, known) {
+        let board = match board_file::read_clashing(&checked.source, &known) {
             Ok(board) => board,
             Err(error) => return Ok(checked.wrong(error)),
         };
