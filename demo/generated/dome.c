@@ -1,6 +1,6 @@
 /* Made by Kairotic 0.1.0 from dome.toml (SHA-256 1e37945227e28970...).
    Again by: kairotic emit dome.toml --to generated --as c
-   What is changed here by hand is lost then. All that follows: SHA-256 b374f2cefdd105bc... */
+   What is changed here by hand is lost then. All that follows: SHA-256 c39f58dd8338f17e... */
 #include <limits.h>
 
 #include "dome.h"
@@ -370,6 +370,18 @@ void dome_camera_fan_set(int16_t level)
     } else {
         dome_camera_fan_put((uint32_t)dome_camera_fan_compare_of((uint16_t)level));
     }
+}
+
+void dome_tim3_hold(void)
+{
+    /* TIM3_CR1: no update: what is preloaded waits */
+    DOME_WRITE(32, 0x40000400UL, (DOME_READ(32, 0x40000400UL) & 0xFFFFFFFDUL) | 0x00000002UL);
+}
+
+void dome_tim3_release(void)
+{
+    /* TIM3_CR1: what waits is taken over at the next update */
+    DOME_WRITE(32, 0x40000400UL, DOME_READ(32, 0x40000400UL) & 0xFFFFFFFDUL);
 }
 
 void dome_stop(void)

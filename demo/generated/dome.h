@@ -1,6 +1,6 @@
 /* Made by Kairotic 0.1.0 from dome.toml (SHA-256 1e37945227e28970...).
    Again by: kairotic emit dome.toml --to generated --as c
-   What is changed here by hand is lost then. All that follows: SHA-256 a194670f3f7f0c12... */
+   What is changed here by hand is lost then. All that follows: SHA-256 8518ce39092b2883... */
 #ifndef DOME_H
 #define DOME_H
 
@@ -124,5 +124,10 @@ void dome_camera_fan_set_compare(uint32_t compare);
 /* Sets camera-fan in 1 %, from 0 to 100; one outside is taken to the nearer end.
    At 0 the output is constantly inactive. */
 void dome_camera_fan_set(int16_t level);
+
+/* New compare values of shutter and dome wait from here on, until dome_tim3_release().
+   They then take effect together, at the next update. */
+void dome_tim3_hold(void);
+void dome_tim3_release(void);
 
 #endif /* DOME_H */

@@ -67,6 +67,13 @@ impl Board {
         self.signals.iter().find(|other| other.second_line.as_ref() == Some(&signal.name))
     }
 
+    /// The other line of the motor of which a signal is one of two, by its place.
+    pub(super) fn other_line(&self, signal: &Signal) -> Option<usize> {
+        let first = self.first_line(signal).map(|first| &first.name);
+        let name = first.or(signal.second_line.as_ref())?;
+        self.signals.iter().position(|other| other.name == *name)
+    }
+
     /// What is asked of a signal from the start: a level below zero is the other line's.
     pub(super) fn asked_of(&self, signal: &Signal) -> Option<Asked> {
         let backward = |asked: &Asked| matches!(asked, Asked::Level(level) if level.value() < Rational::ZERO);

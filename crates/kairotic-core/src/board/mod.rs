@@ -18,6 +18,7 @@
 //!     latency: None,
 //!     edges: None,
 //!     second_line: None,
+//!     consumer: None,
 //!     needs: Needs::default(),
 //! };
 //! let (part, clock) = ("stm32f411".to_owned(), BoardClock::default());
@@ -36,6 +37,7 @@ mod clock;
 mod clock_demand;
 mod clock_search;
 mod clocks;
+mod consumer;
 mod drives;
 mod levels;
 mod outcome;
@@ -50,6 +52,7 @@ pub use self::check::{clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
 pub use self::clocks::{BoardClocks, ClockedBoard, ClockedSignal, clocks};
+pub use self::consumer::Consumer;
 pub use self::drives::{DirectionLines, PlannedDrive, drives};
 pub use self::levels::{PlannedLevels, levels};
 pub use self::outcome::{Outcome, outcome};
@@ -103,6 +106,8 @@ pub struct Signal {
     pub edges: Option<Time>,
     /// The signal on the other line of a motor that is wired to two, by name: it carries the PWM the other way round.
     pub second_line: Option<String>,
+    /// What a kernel takes it for; by its load where that is not said.
+    pub consumer: Option<Consumer>,
     /// What is required of it.
     pub needs: Needs,
 }

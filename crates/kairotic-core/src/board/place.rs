@@ -189,6 +189,11 @@ impl<'b> Puzzle<'b> {
             let wanted = self.thing(format!("dead time {dead_time}"));
             choice.agrees.push((self.thing(format!("dead time of {timer}")), wanted));
         }
+        // The lines of one motor are looked at together.
+        if let Some(other) = self.other_line(signal) {
+            let lines = self.thing(format!("lines {} and {}", signal.min(other), signal.max(other)));
+            choice.agrees.push((lines, lines));
+        }
         Ok(choice)
     }
 
@@ -202,12 +207,34 @@ impl<'b> Puzzle<'b> {
         let placed: Vec<(usize, Placement)> = group.iter().filter_map(place).collect();
         let signals = placed.iter().map(|(signal, place)| self.signal(*signal, place));
         let fits = self.have_route(placed.iter().map(|(_, place)| place))
+            && self.lines_count_alike(&placed).unwrap_or(false)
             && signals.collect::<Result<Vec<_>>>().is_ok_and(|signals| {
                 // What one of them cannot even alone is told of that one.
                 !matches!(counter_for(&signals), Err(Error::TimeBasesDiffer { .. }))
             });
         self.known.insert(group.to_vec(), fits);
         fits
+    }
+
+    fn other_line(&self, signal: usize) -> Option<usize> {
+        self.board.signals.get(signal).and_then(|signal| self.board.other_line(signal))
+    }
+
+    /// Whether both lines of each motor have counters that count alike: one value is written to either.
+    fn lines_count_alike(&self, placed: &[(usize, Placement)]) -> Result<bool> {
+        for (signal, place) in placed {
+            let other = self.other_line(*signal);
+            let Some((_, other)) = placed.iter().find(|(one, _)| Some(*one) == other) else { continue };
+            let [own, its] = [place, other].map(|one| self.part.timer(&one.timer, one.base.as_deref()));
+            let (own, its) = (own?, its?);
+            let clock = |timer: &str| self.board.clock.of(self.part, timer).map(|(clock, _)| clock);
+            let alike =
+                own.block.title == its.block.title && own.block.counter_bits == its.block.counter_bits;
+            if place.timer != other.timer && !(alike && clock(&place.timer)? == clock(&other.timer)?) {
+                return Ok(false);
+            }
+        }
+        Ok(true)
     }
 
     /// Whether one value of the field that moves all channels of a timer puts each on its pin, for every timer that has such.

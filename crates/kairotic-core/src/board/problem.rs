@@ -1,6 +1,6 @@
 //! What is or may be wrong with a board that was reviewed, each with the key of the board file that it is about.
 
-use super::{Board, BoardPlan, BoardReview, ReviewedSignal};
+use super::{Board, BoardPlan, BoardReview, DirectionLines, ReviewedSignal, drives};
 use crate::error::{Error, PlacementConflict};
 use crate::finding::{Finding, ProgramIncomplete, RequirementMissed, SignalNotMade, SignalsNotPlaced};
 use crate::program::Action;
@@ -31,7 +31,7 @@ impl BoardReview {
             }
         }
         match &self.plan {
-            Ok(plan) => problems.extend(unknown(plan)),
+            Ok(plan) => problems.extend(unknown(plan).into_iter().chain(directions(board, plan))),
             Err(Error::NoPlacement(conflict)) => problems.push(conflicting(board, conflict)),
             // A signal that cannot be made says so itself.
             Err(_) if self.signals.iter().any(|signal| signal.made.is_err()) => {}
@@ -95,6 +95,22 @@ fn unknown(plan: &BoardPlan) -> Vec<ReviewProblem> {
         }
     }
     problems
+}
+
+/// The functions for lines that say which way a motor turns: no signal is on them.
+fn directions(board: &Board, plan: &BoardPlan) -> Vec<ReviewProblem> {
+    let turned = drives(board).into_iter().zip(&plan.signals).enumerate();
+    let beside = turned.filter(|(_, (drive, signal))| {
+        // What cannot be put to rest is turned round by nobody.
+        signal.off.is_some() && drive.is_some_and(|drive| drive.lines == DirectionLines::Beside)
+    });
+    beside
+        .map(|(place, (_, signal))| {
+            let function = format!("{}_direction", signal.name.replace('-', "_"));
+            let task = format!("{} has two lines beside it that say which way its motor turns", signal.name);
+            at(vec![place], &["load"], ProgramIncomplete { function, task })
+        })
+        .collect()
 }
 
 fn conflicting(board: &Board, conflict: &PlacementConflict) -> ReviewProblem {

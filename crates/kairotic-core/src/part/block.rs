@@ -5,12 +5,12 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use super::Variation;
+use super::divider::DividerStage;
 use super::fact::Fact;
-use super::field_is::FieldIs;
 use super::inputs::Inputs;
 use super::law::{Alignment, CompareLaw, Counting, OutputRule, PeriodLaw, UpdatePoint};
 use super::register::Register;
-use crate::quantity::{Rational, Time};
+use super::write_order::WriteOrder;
 
 /// What several timers have in common. Names may hold `{key}`, which an instance's `vars` fill in.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -60,57 +60,6 @@ const fn undivided() -> u32 {
     1
 }
 
-/// The fields that are written before or after the others, each group in one go. An entry is a register, a field, or
-/// the start of names with a `*` behind it.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct WriteOrder {
-    /// Those that the others hang on.
-    #[serde(default)]
-    pub first: Vec<String>,
-    /// Those that load what is buffered.
-    #[serde(default)]
-    pub load: Vec<String>,
-    /// Those that put the signal on its output.
-    #[serde(default)]
-    pub outputs: Vec<String>,
-    /// Those that start the counter.
-    #[serde(default)]
-    pub start: Vec<String>,
-    /// Those that are written anew after each new compare value, to take it over.
-    #[serde(default)]
-    pub update: Vec<String>,
-    /// What has to be waited for after a register is written: field and value.
-    #[serde(default)]
-    pub waits: Vec<WriteWait>,
-}
-
-impl WriteOrder {
-    /// Whether an entry means a field, by the field's whole name.
-    pub fn means(entry: &str, field: &str) -> bool {
-        match entry.strip_suffix('*') {
-            Some(start) => field.starts_with(start),
-            None => field.strip_prefix(entry).is_some_and(|rest| rest.is_empty() || rest.starts_with('.')),
-        }
-    }
-}
-
-/// What has to be waited for after a register is written.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct WriteWait {
-    /// The register.
-    pub after: String,
-    /// The field to wait for, where there is one.
-    #[serde(default)]
-    pub until: Option<FieldIs>,
-    /// The time to wait, where there is one.
-    #[serde(default)]
-    pub delay: Option<Time>,
-    /// What it is for.
-    pub means: String,
-}
-
 /// A field that chooses the counter a block works with.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -136,139 +85,6 @@ pub struct BaseOption {
     pub with: Variation,
 }
 
-/// One divider.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct DividerStage {
-    /// The fields that hold it, most significant first.
-    pub slot: Vec<String>,
-    /// The divisions it can make.
-    pub steps: Steps,
-    /// When a change takes effect.
-    pub update: UpdatePoint,
-    /// Where that stands.
-    pub facts: Vec<Fact>,
-}
-
-/// The divisions that a divider can make, and how each is written.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum Steps {
-    /// Every whole number from `min` to `max`.
-    Range {
-        /// The smallest.
-        min: u64,
-        /// The largest.
-        max: u64,
-        /// Whether one less than the division is written.
-        #[serde(default)]
-        minus_one: bool,
-    },
-    /// A few numbers, each with its code.
-    List(Vec<Tap>),
-    /// A fixed-point number: the slot holds it in units of `1 / 2^fraction_bits`.
-    Fraction {
-        /// The smallest, in those units.
-        min: u64,
-        /// The largest, in those units.
-        max: u64,
-        /// Bits after the point, 1 to 16.
-        fraction_bits: u32,
-        /// Whether one whole less than the number is written.
-        #[serde(default)]
-        minus_one: bool,
-    },
-}
-
-impl Steps {
-    /// Bits after the point.
-    pub fn fraction_bits(&self) -> u32 {
-        match self {
-            Self::Fraction { fraction_bits, .. } => *fraction_bits,
-            _ => 0,
-        }
-    }
-
-    /// How many values can be written.
-    pub fn count(&self) -> u64 {
-        match self {
-            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
-                max.saturating_sub(*min).saturating_add(1)
-            }
-            Self::List(taps) => taps.len() as u64,
-        }
-    }
-
-    /// Whether a number can be written, in units of `1 / 2^fraction_bits`.
-    pub fn has(&self, number: u64) -> bool {
-        match self {
-            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => (*min..=*max).contains(&number),
-            Self::List(taps) => taps.iter().any(|tap| u64::from(tap.by) == number),
-        }
-    }
-
-    /// The division that a written value makes; `None` for a value that is not legal.
-    pub fn meaning(&self, written: u64) -> Option<Rational> {
-        match self {
-            Self::Range { min, max, minus_one } => {
-                let by = written.checked_add(u64::from(*minus_one))?;
-                (*min..=*max).contains(&by).then(|| Rational::from(by))
-            }
-            Self::List(taps) => taps.iter().find(|tap| tap.code == written).map(|tap| tap.by.into()),
-            Self::Fraction { min, max, fraction_bits, .. } => {
-                let units = written.checked_add(self.written_less())?;
-                (*min..=*max)
-                    .contains(&units)
-                    .then(|| Rational::new(units.into(), 1_i128.checked_shl(*fraction_bits)?))
-                    .flatten()
-            }
-        }
-    }
-
-    /// How much less than the number itself is written, in the slot's units.
-    pub fn written_less(&self) -> u64 {
-        match self {
-            Self::Range { minus_one, .. } => (*minus_one).into(),
-            Self::Fraction { minus_one, fraction_bits, .. } => {
-                u64::from(*minus_one).checked_shl(*fraction_bits).unwrap_or(0)
-            }
-            Self::List(_) => 0,
-        }
-    }
-
-    /// Every number with what is written for it, smallest first, in units of `1 / 2^fraction_bits`; a list in its own
-    /// order.
-    pub fn every(&self) -> Vec<(u64, u64)> {
-        match self {
-            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
-                (*min..=*max).map(|number| (number, number.saturating_sub(self.written_less()))).collect()
-            }
-            Self::List(taps) => taps.iter().map(|tap| (tap.by.into(), tap.code)).collect(),
-        }
-    }
-
-    /// The values that may be written, for messages.
-    pub fn legal_codes(&self) -> String {
-        match self {
-            Self::Range { min, max, .. } | Self::Fraction { min, max, .. } => {
-                let less = self.written_less();
-                format!("{}..{}", min.saturating_sub(less), max.saturating_sub(less))
-            }
-            Self::List(taps) => taps.iter().map(|tap| tap.code.to_string()).collect::<Vec<_>>().join(", "),
-        }
-    }
-}
-
-/// One position of a tapped divider.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Tap {
-    /// The division.
-    pub by: u32,
-    /// What is written for it.
-    pub code: u64,
-}
-
 /// One output.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -277,9 +93,19 @@ pub struct Channel {
     pub label: String,
     /// The fields of its compare value, most significant first.
     pub compare: Vec<String>,
+    /// The fields that take a new compare value while the counter runs, where those are others: its buffer.
+    #[serde(default)]
+    pub buffer: Vec<String>,
     /// Its other fields, by the role they play.
     #[serde(default)]
     pub roles: BTreeMap<String, String>,
+}
+
+impl Channel {
+    /// The fields that a new compare value is written to while the counter runs, most significant first.
+    pub fn renewed(&self) -> &[String] {
+        if self.buffer.is_empty() { &self.compare } else { &self.buffer }
+    }
 }
 
 /// How an output is inverted: the field of a role, and its values. The first of each list is written; the others mean

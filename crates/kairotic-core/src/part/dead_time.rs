@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::block::Tap;
+use super::divider::Tap;
 use super::fact::Fact;
 use super::field_is::FieldIs;
 

@@ -18,6 +18,7 @@ mod bring_up;
 pub mod check;
 mod clock_switch;
 mod dead_time;
+mod divider;
 mod fact;
 mod field_is;
 mod formula;
@@ -33,6 +34,7 @@ mod timer;
 mod timer_use;
 mod tree;
 mod values;
+mod write_order;
 
 use std::collections::BTreeMap;
 
@@ -40,15 +42,15 @@ use serde::{Deserialize, Serialize};
 
 pub use self::access::{Access, Unlock};
 pub use self::block::{
-    BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, DividerStage, EndWrite,
-    ForcedEnds, Mode, Pointer, Polarity, SetupWrite, StartLaw, Steps, Tap, TopSource, Updates, WriteOrder,
-    WriteWait,
+    BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, EndWrite, ForcedEnds, Mode,
+    Pointer, Polarity, SetupWrite, StartLaw, TopSource, Updates,
 };
 pub use self::bring_up::{
     BringUp, NodeStart, PinField, PinRecipe, PinStep, RecipeStep, SpeedNeed, SpeedStep,
 };
 pub use self::clock_switch::ClockSwitch;
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit};
+pub use self::divider::{DividerStage, Steps, Tap};
 pub use self::fact::{Concern, Fact, Trust};
 pub use self::field_is::{FieldIs, FieldIsError};
 pub use self::formula::{Formula, FormulaError};
@@ -66,6 +68,7 @@ pub use self::timer::{Base, Timer};
 pub use self::timer_use::TimerUse;
 pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};
 pub use self::values::{Assignment, Names, Registers};
+pub use self::write_order::{Hold, WriteOrder, WriteWait};
 use crate::quantity::{Deviation, Frequency, Range};
 
 /// The version of the file schema that this crate reads.

@@ -408,13 +408,17 @@ fn filled(block: &Block, vars: &BTreeMap<String, String>) -> Block {
         fill(&mut wait.after);
         wait.until.iter_mut().for_each(|until| fill(&mut until.field));
     }
+    if let Some(hold) = &mut order.hold {
+        fill(&mut hold.begin.field);
+        fill(&mut hold.end.field);
+    }
     for pointer in &mut block.pointers {
         fill(&mut pointer.field);
         fill(&mut pointer.to);
     }
     for channel in &mut block.channels {
         fill(&mut channel.label);
-        channel.compare.iter_mut().for_each(fill);
+        channel.compare.iter_mut().chain(&mut channel.buffer).for_each(fill);
         channel.roles.values_mut().for_each(fill);
     }
     for mode in &mut block.modes {

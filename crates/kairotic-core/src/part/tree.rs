@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::block::Steps;
+use super::divider::Steps;
 use super::fact::Fact;
 use super::register::{self, Field, Register, Slot};
 use crate::error::{Error, Result};

@@ -7,7 +7,7 @@ use super::draft::Draft;
 use super::step::{Phase, RegisterPlace};
 use super::timer::{known, phase_of};
 use crate::error::Result;
-use crate::part::{Access, Channel, CompareLaw, Part, ReachedBy, UpdatePoint, WriteOrder};
+use crate::part::{Access, Channel, CompareLaw, FieldIs, Hold, Part, ReachedBy, UpdatePoint, WriteOrder};
 
 /// How a new compare value is written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -39,7 +39,7 @@ pub struct ComparePart {
     pub word: Option<usize>,
 }
 
-/// A field that is written anew after each compare value.
+/// A field that is written before or after new compare values.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct TakeOver {
     /// The register.
@@ -67,7 +67,7 @@ pub fn compare_update(part: &Part, plan: &TimerPlan, label: &str) -> Result<Opti
         return Ok(None);
     }
     let draft = Draft::of(part);
-    let slot = timer.slot(&channel.compare)?;
+    let slot = timer.slot(channel.renewed())?;
     let buffer: Vec<&String> = timer
         .block
         .registers
@@ -86,6 +86,37 @@ pub fn compare_update(part: &Part, plan: &TimerPlan, label: &str) -> Result<Opti
     }
     let then = take_over(&draft, plan, channel)?;
     Ok(Some(CompareUpdate { parts, then, update: mode.updates.compare, largest: slot.largest() }))
+}
+
+/// What keeps new compare values of a timer's channels from being taken over, and what lets them go.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct HeldUpdate {
+    /// What holds them.
+    pub begin: TakeOver,
+    /// What lets them go: they take effect together at the next update.
+    pub end: TakeOver,
+}
+
+/// How several channels of a timer get their new compare values together; `None` where nothing holds them, or where a new
+/// value takes effect at once.
+///
+/// # Errors
+/// A mode or a field that the timer does not have.
+pub fn held_update(part: &Part, plan: &TimerPlan) -> Result<Option<HeldUpdate>> {
+    let timer = &plan.timer;
+    let buffered = timer.mode(&plan.setting.plan.mode)?.updates.compare != UpdatePoint::Immediate;
+    let Some(Hold { begin, end, means }) = timer.block.order.hold.as_ref().filter(|_| buffered) else {
+        return Ok(None);
+    };
+    let draft = Draft::of(part);
+    let write = |wanted: &FieldIs, means: &str| -> Result<TakeOver> {
+        let field = timer.field(&wanted.field)?;
+        let register = known(&draft, timer, &field.register).place;
+        let (mask, value) = (field.mask(), field.in_place(wanted.value));
+        Ok(TakeOver { register, mask, value, means: means.to_owned() })
+    };
+    let end = write(end, "what waits is taken over at the next update")?;
+    Ok(Some(HeldUpdate { begin: write(begin, means)?, end }))
 }
 
 /// The fields that take a compare value of a channel over.

@@ -35,7 +35,7 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-pub use self::compare::{ComparePart, CompareUpdate, TakeOver, compare_update};
+pub use self::compare::{ComparePart, CompareUpdate, HeldUpdate, TakeOver, compare_update, held_update};
 use self::draft::Draft;
 pub use self::route::ClockRoute;
 use self::route::PlannedClocks;

@@ -123,6 +123,7 @@ fn signal(place: Placed, aim: Aim) -> Signal {
         latency: None,
         edges: None,
         second_line: None,
+        consumer: None,
         needs: Needs::default(),
     }
 }

@@ -28,6 +28,7 @@ fn signal(name: String, place: Placed, frequency: u32, duty: u32) -> Signal {
         latency: None,
         edges: None,
         second_line: None,
+        consumer: None,
         needs: Needs::default(),
     }
 }
@@ -338,4 +339,24 @@ fn modules_of_one_counter_get_one_period() {
     assert_eq!(first.setting.period, second.setting.period);
     assert_eq!(first.setting.plan.top, second.setting.plan.top);
     assert!(matches!(layout(&board(3000), part("pic18f4550")), Err(Error::NoPlacement(_))));
+}
+
+/// One value goes to either line of a motor: a counter of 32 bits beside one of 16 would make another pulse of it.
+#[test]
+fn the_lines_of_a_motor_are_on_counters_that_count_alike() {
+    let board = |lines: bool| {
+        let mut signals = vec![
+            signal("vent".to_owned(), Placed::default(), 10, 37),
+            signal("back".to_owned(), on("tim2/1"), 10, 0),
+        ];
+        signals[0].second_line = lines.then(|| "back".to_owned());
+        Board { part: "stm32f411".to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals }
+    };
+    let vent = |lines: bool| layout(&board(lines), part("stm32f411")).unwrap().places[0].timer.clone();
+    assert!(["tim2", "tim5"].contains(&vent(true).as_str()), "{}", vent(true));
+    // On a timer of another width they cannot stand.
+    let mut apart = board(true);
+    apart.signals[0].place = on("tim3/1");
+    let Err(Error::NoPlacement(conflict)) = layout(&apart, part("stm32f411")) else { panic!() };
+    assert_eq!(conflict.signals.len(), 2);
 }

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::KindEntry;
 use kairotic_core::part::Assignment;
-use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance};
+use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance, Voltage};
 use kairotic_core::target::{Aim, Level, Span};
 #[cfg(feature = "schema")]
 use schemars::JsonSchema;
@@ -13,6 +13,7 @@ use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::given::{Count, Given, Name, Raw, Words};
+use super::words::ConsumerWord;
 
 /// Keys that nothing here knows.
 pub(super) type Rest = BTreeMap<String, IgnoredAny>;
@@ -117,6 +118,10 @@ pub(super) struct RawSignal {
     pub(super) edges: Option<Given<Time>>,
     /// The signal on the other line of a motor that is wired to two.
     pub(super) second_line: Option<Given<Words>>,
+    /// What a kernel's device tree takes it for; by its load where nothing is said.
+    pub(super) consumer: Option<Given<ConsumerWord>>,
+    /// What a regulator that follows the duty makes at 0 % and at 100 %: `0.8V..1.2V`.
+    pub(super) regulates: Option<Given<Range<Voltage>>>,
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,
     #[serde(flatten)]

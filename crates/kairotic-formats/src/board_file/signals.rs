@@ -1,17 +1,19 @@
 //! From a signal's keys to the signal.
 
-use kairotic_core::board::{Asked, Placed, Signal, TimerOutput};
+use kairotic_core::board::{Asked, Consumer, Placed, Signal, TimerOutput};
 use kairotic_core::load::{Load, LoadKind};
 use kairotic_core::part::check::Path;
+use kairotic_core::quantity::{Range, Voltage};
 use kairotic_core::signal::Needs;
 use kairotic_core::target::{Active, Aim, Level};
 
 use super::Problems;
 use super::given::{Given, Words, complaint};
 use super::raw::{RawNeeds, RawSignal};
+use super::words::ConsumerWord;
 
 /// Every key of a signal.
-pub(super) const KEYS: [&str; 16] = [
+pub(super) const KEYS: [&str; 18] = [
     "name",
     "on",
     "pin",
@@ -25,6 +27,8 @@ pub(super) const KEYS: [&str; 16] = [
     "active",
     "dead-time",
     "second-line",
+    "consumer",
+    "regulates",
     "latency",
     "edges",
     "needs",
@@ -101,6 +105,8 @@ pub(super) fn signal(
     let latency = problems.rising(path, "latency", latency);
     let edges = problems.take(path, "edges", raw.edges);
     let second_line = problems.take(path, "second-line", raw.second_line).map(|words| words.0);
+    let consumer = problems.take(path, "consumer", raw.consumer);
+    let consumer = consumer_of(problems, path, consumer, raw.regulates);
     let needs = raw.needs.map_or_else(Needs::default, |raw| needs(problems, &path.key("needs"), load, raw));
     Some(Signal {
         name: name?,
@@ -114,9 +120,39 @@ pub(super) fn signal(
         latency,
         edges,
         second_line,
+        consumer,
         // What is required in the load's terms cannot be judged without it.
         needs: if hangs { Needs { step: None, level: None, pulse: None, ..needs } } else { needs },
     })
+}
+
+/// What takes it: a regulator's output is said in a key of its own.
+fn consumer_of(
+    problems: &mut Problems,
+    path: &Path,
+    word: Option<ConsumerWord>,
+    regulates: Option<Given<Range<Voltage>>>,
+) -> Option<Consumer> {
+    let stated = regulates.is_some();
+    let output = problems.take(path, "regulates", regulates);
+    let output = problems.rising(path, "regulates", output);
+    match word {
+        Some(ConsumerWord::Regulator) => {
+            if !stated {
+                problems.report(path, "`regulates` is missing: what the regulator makes, such as 0.8V..1.2V");
+            }
+            output.map(|output| Consumer::Regulator { output })
+        }
+        other => {
+            if stated {
+                problems.report(&path.key("regulates"), "is for a signal with `consumer = \"regulator\"`");
+            }
+            match other {
+                Some(ConsumerWord::Other(consumer)) => Some(consumer),
+                _ => None,
+            }
+        }
+    }
 }
 
 /// Where it comes out; `None` where that is wrong.

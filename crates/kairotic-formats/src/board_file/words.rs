@@ -1,5 +1,6 @@
 //! The texts of a board file that are no plain quantities.
 
+use kairotic_core::board::Consumer;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{KINDS, KindEntry};
 use kairotic_core::part::Assignment;
@@ -25,6 +26,27 @@ impl FromText for &'static KindEntry {
 impl FromText for Level {
     fn from_text(text: &str) -> Result<Self, String> {
         one_of(text, &[("high", Self::High), ("low", Self::Low)])
+    }
+}
+
+/// What takes a signal, before it is known what a regulator makes of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum ConsumerWord {
+    Regulator,
+    Other(Consumer),
+}
+
+impl FromText for ConsumerWord {
+    fn from_text(text: &str) -> Result<Self, String> {
+        let words = [
+            ("fan", Self::Other(Consumer::Fan)),
+            ("leds", Self::Other(Consumer::Leds)),
+            ("backlight", Self::Other(Consumer::Backlight)),
+            ("beeper", Self::Other(Consumer::Beeper)),
+            ("regulator", Self::Regulator),
+            ("plain", Self::Other(Consumer::Plain)),
+        ];
+        one_of(text, &words)
     }
 }
 

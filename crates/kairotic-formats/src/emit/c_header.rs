@@ -29,6 +29,11 @@ pub(super) fn header(named: &Named<'_>) -> CodeText {
         set(&mut c, named, place);
     }
     c.code.from = EmittedFrom::Board;
+    for hold in &named.holds {
+        let name = format!("{}_{}", named.board, hold.timer);
+        c.comment("", &hold.told(&format!("{name}_release")));
+        c.line(format!("void {name}_hold(void);\nvoid {name}_release(void);\n"));
+    }
     c.line(format!("#endif /* {macros}_H */"));
     c.code
 }
@@ -71,7 +76,7 @@ fn numbers(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
 
 /// The lines of reversible drives that this code does not drive.
 fn lines(c: &mut CWriter<'_>, named: &Named<'_>) {
-    for name in named.one_sided() {
+    for name in named.one_sided(true) {
         let told = format!(
             "{name}: its drive has a second line, for the other direction. That one is left to the firmware."
         );

@@ -2,12 +2,13 @@
 
 use kairotic_core::board::{DirectionLines, PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
-use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite};
+use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterWrite, TakeOver};
 use kairotic_core::quantity::Rational;
 use kairotic_core::setting::Written;
 
 use super::c_write::{CWriter, number, word};
 use super::code::{CodeText, EmittedFrom};
+use super::held::EmittedHold;
 use super::words::microseconds;
 use super::{EmitError, Named, c_drive};
 use crate::map_code::{self, Language};
@@ -62,6 +63,7 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
     c.code.from = EmittedFrom::Board;
     c.line("}\n");
     setters(&mut c, named)?;
+    holds(&mut c, named)?;
     stop(&mut c, named)?;
     Ok(c.code)
 }
@@ -228,12 +230,27 @@ fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result
             c.modify(register, part.mask, &placed)?;
         }
     }
-    for taken in &update.then {
-        c.comment("    ", &[format!("{}: {}", taken.register.name, taken.means)]);
-        let value = number(taken.value, taken.register.bits);
-        match taken.register.access {
-            Access::WriteOnly => c.write(&taken.register, &value)?,
-            _ => c.modify(&taken.register, taken.mask, &value)?,
+    update.then.iter().try_for_each(|taken| taken_over(c, taken))
+}
+
+/// The write of a field that holds new compare values, or takes them over.
+fn taken_over(c: &mut CWriter<'_>, taken: &TakeOver) -> Result<(), EmitError> {
+    c.comment("    ", &[format!("{}: {}", taken.register.name, taken.means)]);
+    let value = number(taken.value, taken.register.bits);
+    match taken.register.access {
+        Access::WriteOnly => c.write(&taken.register, &value),
+        _ => c.modify(&taken.register, taken.mask, &value),
+    }
+}
+
+/// What keeps the new compare values of a timer's channels waiting, and lets them go.
+fn holds(c: &mut CWriter<'_>, named: &Named<'_>) -> Result<(), EmitError> {
+    c.code.from = EmittedFrom::Board;
+    for EmittedHold { timer, held, .. } in &named.holds {
+        for (does, taken) in [("hold", &held.begin), ("release", &held.end)] {
+            c.line(format!("void {}_{timer}_{does}(void)\n{{", named.board));
+            taken_over(c, taken)?;
+            c.line("}\n");
         }
     }
     Ok(())

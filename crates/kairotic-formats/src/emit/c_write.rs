@@ -4,7 +4,7 @@ use kairotic_core::part::largest;
 use kairotic_core::program::RegisterPlace;
 
 use super::code::CodeText;
-use super::words::type_bits;
+use super::words::{is_zero, type_bits};
 use super::{EmitError, harmless};
 
 /// C that is being written.
@@ -52,7 +52,8 @@ impl CWriter<'_> {
         value: &str,
     ) -> Result<String, EmitError> {
         let keep = number(!mask & largest(register.bits), register.bits);
-        Ok(format!("({} & {keep}) | {value}", self.read(register)?))
+        let read = self.read(register)?;
+        Ok(if is_zero(value) { format!("{read} & {keep}") } else { format!("({read} & {keep}) | {value}") })
     }
 
     /// The write of a register, as a statement.

@@ -1,9 +1,9 @@
 //! A device tree's overlay for a part that a kernel drives: the provider of the channels, and who takes them.
 
-use kairotic_core::board::PlannedSignal;
-use kairotic_core::load::{Fan, Kind};
+use kairotic_core::board::{Consumer, PlannedSignal};
+use kairotic_core::load::Kind;
 use kairotic_core::part::{KernelDriver, ReachedBy};
-use kairotic_core::quantity::Rational;
+use kairotic_core::quantity::{Rational, Voltage};
 use kairotic_core::target::Level;
 
 use super::code::{CodeText, EmittedFrom};
@@ -29,7 +29,7 @@ pub(super) fn overlay(named: &Named<'_>) -> Result<CodeText, EmitError> {
             code.line("");
         }
         let pwms = channel(named, driver, place, signal)?;
-        consumer(&mut code, named, place, &name.replace('_', "-"), &pwms);
+        consumer(&mut code, named, place, &name.replace('_', "-"), &pwms)?;
     }
     code.from = EmittedFrom::Board;
     code.line("};");
@@ -77,29 +77,83 @@ fn channel(
     }
 }
 
-/// Who takes a channel: what the load's kind has a usual binding for, else a node of one's own.
-fn consumer(code: &mut CodeText, named: &Named<'_>, place: usize, name: &str, pwms: &str) {
+/// Who takes a channel: what the board says, else what the load's kind has a usual binding for.
+fn consumer(
+    code: &mut CodeText,
+    named: &Named<'_>,
+    place: usize,
+    name: &str,
+    pwms: &str,
+) -> Result<(), EmitError> {
     let board = named.request.board;
-    let load = board.signals.get(place).and_then(|signal| board.load_of(signal)).map(|load| &load.kind);
-    match load {
-        Some(Kind::Fan(fan)) => code.line(format!(
-            "\t{name} {{\n\t\tcompatible = \"pwm-fan\";\n\t\tpwms = {pwms};\n\t\t\
-             cooling-levels = <{}>;\n\t\t#cooling-cells = <2>;\n\t}};",
-            cooling_levels(fan)
-        )),
-        Some(Kind::Lamp(_)) => code.line(format!(
-            "\t{name} {{\n\t\tcompatible = \"pwm-leds\";\n\n\t\tled-0 {{\n\t\t\tlabel = \"{name}\";\n\t\t\tpwms = {pwms};\n\t\t\t\
-             max-brightness = <255>;\n\t\t}};\n\t}};"
-        )),
-        _ => code.line(format!(
-            "\t/* A driver of your own says what this is compatible with. */\n\t{name} {{\n\t\tpwms = {pwms};\n\t\tpwm-names = \"{name}\";\n\t}};"
-        )),
-    }
+    let Some(signal) = board.signals.get(place) else { return Ok(()) };
+    let load = board.load_of(signal).map(|load| &load.kind);
+    let by_load = match load {
+        Some(Kind::Fan(_)) => Consumer::Fan,
+        Some(Kind::Lamp(_)) => Consumer::Leds,
+        _ => Consumer::Plain,
+    };
+    let lines = match signal.consumer.unwrap_or(by_load) {
+        Consumer::Fan => {
+            let levels = cooling_levels(load);
+            format!(
+                "compatible = \"pwm-fan\";\npwms = {pwms};\ncooling-levels = <{levels}>;\n#cooling-cells = <2>;"
+            )
+        }
+        Consumer::Leds => format!(
+            "compatible = \"pwm-leds\";\n\nled-0 {{\n\tlabel = \"{name}\";\n\tpwms = {pwms};\n\tmax-brightness = <255>;\n}};"
+        ),
+        Consumer::Backlight => format!(
+            "compatible = \"pwm-backlight\";\npwms = {pwms};\nbrightness-levels = <0 255>;\n\
+             num-interpolated-steps = <255>;\ndefault-brightness-level = <255>;"
+        ),
+        Consumer::Beeper => {
+            let hertz = beeps_at(named, place);
+            format!("compatible = \"pwm-beeper\";\npwms = {pwms};\nbeeper-hz = <{hertz}>;")
+        }
+        Consumer::Regulator { output } => {
+            let [low, high] = [microvolts(name, output.low)?, microvolts(name, output.high)?];
+            format!(
+                "compatible = \"pwm-regulator\";\npwms = {pwms};\nregulator-name = \"{name}\";\n\
+                 regulator-min-microvolt = <{low}>;\nregulator-max-microvolt = <{high}>;"
+            )
+        }
+        Consumer::Plain => {
+            code.line("\t/* A driver of your own says what this is compatible with. */");
+            format!("pwms = {pwms};\npwm-names = \"{name}\";")
+        }
+    };
+    let lines: String = lines
+        .lines()
+        .map(|line| if line.is_empty() { "\n".to_owned() } else { format!("\t\t{line}\n") })
+        .collect();
+    code.line(format!("\t{name} {{\n{lines}\t}};"));
+    Ok(())
+}
+
+/// The frequency that is wanted of a beeper's signal, in whole hertz.
+fn beeps_at(named: &Named<'_>, place: usize) -> i128 {
+    let plan = named.request.plan;
+    let timer = plan.signals.get(place).and_then(|signal| plan.timers.get(signal.timer));
+    let exact = timer.map_or(Rational::ZERO, |timer| timer.setting.frequency.value());
+    let rounded = Rational::new(1, 2).and_then(|half| exact.plus(half));
+    rounded.unwrap_or(exact).floor()
+}
+
+/// A voltage as a regulator's binding takes it.
+fn microvolts(name: &str, voltage: Voltage) -> Result<u32, EmitError> {
+    let exact = voltage.value().times(Rational::whole(1_000_000));
+    let whole = exact.filter(|exact| exact.is_whole()).and_then(|exact| u32::try_from(exact.floor()).ok());
+    whole.ok_or_else(|| EmitError::Values(format!("{voltage} of {name} as whole microvolts in a cell")))
 }
 
 /// Standing still, and four speeds from the slowest that the fan keeps to full, of 255.
-fn cooling_levels(fan: &Fan) -> String {
-    let lowest = fan.lowest.value().times(Rational::whole(255)).map_or(0, Rational::ceiling).clamp(0, 255);
+fn cooling_levels(load: Option<&Kind>) -> String {
+    let lowest = match load {
+        Some(Kind::Fan(fan)) => fan.lowest.value(),
+        _ => Rational::ZERO,
+    };
+    let lowest = lowest.times(Rational::whole(255)).map_or(0, Rational::ceiling).clamp(0, 255);
     let levels = std::iter::once(0).chain((0..=3).map(|step| lowest + (255 - lowest) * step / 3));
     levels.map(|level| level.to_string()).collect::<Vec<_>>().join(" ")
 }

@@ -86,15 +86,22 @@ impl Named<'_> {
         }
     }
 
-    /// The signals that drive one line of two.
-    pub(super) fn one_sided(&self) -> Vec<String> {
+    /// The signals that drive one line of two: those whose other line the code does not drive, and where it drives none,
+    /// those that have no other on the board.
+    pub(super) fn one_sided(&self, with_levels: bool) -> Vec<String> {
         let board = self.request.board;
+        let planned = board::drives(board);
         let reverses = |signal: &Signal| {
             let load = board.load_of(signal).map(|load| &load.kind);
             matches!(load, Some(Kind::Motor(motor)) if motor.wiring.reverses())
         };
+        let has_other = |place: usize| {
+            planned.get(place).is_some_and(Option::is_some)
+                || planned.iter().flatten().any(|drive| drive.lines == DirectionLines::Second(place))
+        };
+        let is_line = |place: usize| if with_levels { self.is_driven(place) } else { has_other(place) };
         let signals = board.signals.iter().enumerate();
-        let alone = signals.filter(|(place, signal)| reverses(signal) && !self.is_driven(*place));
+        let alone = signals.filter(|(place, signal)| reverses(signal) && !is_line(*place));
         alone.map(|(_, signal)| signal.name.clone()).collect()
     }
 

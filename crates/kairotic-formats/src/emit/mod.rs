@@ -11,6 +11,7 @@ mod code;
 mod devicetree;
 mod drift;
 mod drives;
+mod held;
 mod identifiers;
 mod kernel;
 mod named;
@@ -202,7 +203,7 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
     }
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
-    let (fixed, one_sided) = (fixed.collect(), named.one_sided());
+    let (fixed, one_sided) = (fixed.collect(), named.one_sided(with_levels));
     let supplied = named.supplies().into_iter().chain(named.direction_supplies()).collect();
     Ok(Emitted { files, fixed, one_sided, supplied })
 }

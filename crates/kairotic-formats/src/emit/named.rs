@@ -5,6 +5,7 @@ use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, compare_
 
 use super::code::{EmittedFrom, digest};
 use super::drives::{EmittedDrive, drives};
+use super::held::{EmittedHold, holds};
 use super::identifiers::{identifier, identifiers};
 use super::{EmitError, EmitRequest, harmless};
 
@@ -23,6 +24,8 @@ pub(super) struct Named<'a> {
     pub(super) drives: Vec<Option<EmittedDrive>>,
     /// How each signal's compare value is written while it runs; none where that takes more.
     pub(super) updates: Vec<Option<CompareUpdate>>,
+    /// The timers whose channels can get their new compare values together.
+    pub(super) holds: Vec<EmittedHold>,
 }
 
 impl<'a> Named<'a> {
@@ -52,7 +55,8 @@ impl<'a> Named<'a> {
         let settable = levels.iter().zip(&updates);
         let settable = settable.map(|(levels, update)| levels.clone().filter(|_| update.is_some()));
         let drives = drives(request, &settable.collect::<Vec<Option<PlannedLevels>>>())?;
-        Ok(Self { request, board, signals, short, levels, drives, updates })
+        let holds = holds(request, &updates)?;
+        Ok(Self { request, board, signals, short, levels, drives, updates, holds })
     }
 
     /// The levels of a signal whose compare value a function sets; the second line of a motor has those of the first.

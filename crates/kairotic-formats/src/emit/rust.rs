@@ -4,11 +4,12 @@ use std::collections::BTreeSet;
 
 use kairotic_core::board::{DirectionLines, PlannedLevels, PlannedSignal};
 use kairotic_core::part::{Access, largest};
-use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterPlace, RegisterWrite};
+use kairotic_core::program::{Action, CompareUpdate, ProgramStep, RegisterPlace, RegisterWrite, TakeOver};
 use kairotic_core::setting::{Setting, Written};
 
 use super::code::{CodeText, EmittedFrom};
-use super::words::{camel, microseconds, part_of_unit, type_bits};
+use super::held::EmittedHold;
+use super::words::{camel, is_zero, microseconds, part_of_unit, type_bits};
 use super::{EmitError, Named, rust_drive};
 use crate::map_code::{self, Language};
 
@@ -23,6 +24,7 @@ pub(super) fn module(named: &Named<'_>) -> Result<CodeText, EmitError> {
     rust.buffers()?;
     rust.start()?;
     rust.setters()?;
+    rust.holds()?;
     rust.stop();
     rust.accesses();
     Ok(rust.code)
@@ -250,9 +252,7 @@ impl RustWriter<'_, '_> {
     fn modified(&mut self, register: &RegisterPlace, mask: u64, value: &str) -> Result<String, EmitError> {
         let keep = number(!mask & largest(register.bits), register.bits);
         let read = self.read(register)?;
-        // A zero adds nothing.
-        let zero = value.trim_start_matches("0x").chars().all(|digit| digit == '0');
-        Ok(if zero { format!("{read} & {keep}") } else { format!("({read} & {keep}) | {value}") })
+        Ok(if is_zero(value) { format!("{read} & {keep}") } else { format!("({read} & {keep}) | {value}") })
     }
 
     fn read(&mut self, register: &RegisterPlace) -> Result<String, EmitError> {
@@ -338,14 +338,32 @@ impl RustWriter<'_, '_> {
                 self.put(register, &value)?;
             }
         }
-        for taken in &update.then {
-            self.comment("    //", &[format!("{}: {}", taken.register.name, taken.means)]);
-            let value = number(taken.value, taken.register.bits);
-            let value = match taken.register.access {
-                Access::WriteOnly => value,
-                _ => self.modified(&taken.register, taken.mask, &value)?,
-            };
-            self.put(&taken.register, &value)?;
+        update.then.iter().try_for_each(|taken| self.taken_over(taken))
+    }
+
+    /// The write of a field that holds new compare values, or takes them over.
+    fn taken_over(&mut self, taken: &TakeOver) -> Result<(), EmitError> {
+        self.comment("    //", &[format!("{}: {}", taken.register.name, taken.means)]);
+        let value = number(taken.value, taken.register.bits);
+        let value = match taken.register.access {
+            Access::WriteOnly => value,
+            _ => self.modified(&taken.register, taken.mask, &value)?,
+        };
+        self.put(&taken.register, &value)
+    }
+
+    /// What keeps the new compare values of a timer's channels waiting, and lets them go.
+    fn holds(&mut self) -> Result<(), EmitError> {
+        for hold in &self.named.holds {
+            let EmittedHold { timer, held, .. } = hold;
+            self.comment("///", &hold.told(&format!("release_{timer}")));
+            self.line(format!("pub fn hold_{timer}() {{"));
+            self.taken_over(&held.begin)?;
+            self.line(format!(
+                "}}\n\n/// Lets what waits since `hold_{timer}` go.\npub fn release_{timer}() {{"
+            ));
+            self.taken_over(&held.end)?;
+            self.line("}\n");
         }
         Ok(())
     }

@@ -30,6 +30,11 @@ pub(super) fn nanoseconds(time: Time) -> Option<u64> {
     u64::try_from(exact.ceiling()).ok()
 }
 
+/// Whether a number of C or Rust adds nothing to what it is combined with.
+pub(super) fn is_zero(number: &str) -> bool {
+    number.trim_start_matches("0x").trim_end_matches(['U', 'L']).chars().all(|digit| digit == '0')
+}
+
 /// `flat_field` as `FlatField`.
 pub(super) fn camel(name: &str) -> String {
     let capital = |part: &str| {

@@ -92,6 +92,9 @@ broken! {
     its_own_second_line: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"vent\"", "signal[2].second-line", "not its own second line";
     a_second_line_with_a_level: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"back\"\n\n[[signal]]\nname = \"back\"\non = \"tim1/2\"\nfreq = \"18kHz..25kHz\"\nload = \"vent\"\nat = \"20%\"", "signal[2].second-line", "leave out its own `at`";
     a_second_line_of_another_frequency: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nsecond-line = \"back\"\n\n[[signal]]\nname = \"back\"\nfreq = \"20kHz\"\nload = \"vent\"", "signal[2].second-line", "give both lines one frequency";
+    a_consumer_that_is_none: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nconsumer = \"radio\"", "signal[2].consumer", "expected fan, leds, backlight, beeper, regulator, plain";
+    a_regulator_of_nothing: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nconsumer = \"regulator\"", "signal[2]", "`regulates` is missing";
+    what_a_fan_regulates: "at = \"60%\"\nneeds = { step = \"0.5%\" }" => "at = \"60%\"\nconsumer = \"fan\"\nregulates = \"1V..2V\"", "signal[2].regulates", "is for a signal with";
     no_frequency: "period = \"2s\"\n" => "", "signal[4]", "missing `freq` or `period`";
     a_signal_twice: "name = \"dome\"\non" => "name = \"shutter\"\non", "signal[1].name", "there is a signal `shutter` already";
     a_level_past_the_load: "at = \"3W\"" => "at = \"9W\"", "signal[4].at", "between 0 W and 8 W";

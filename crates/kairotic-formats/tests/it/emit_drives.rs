@@ -1,6 +1,7 @@
 //! Motors that turn both ways: which line carries the PWM, and that none turns round without its pause; in both languages.
 
 use kairotic_core::board::{DirectionLines, drives};
+use kairotic_formats::emit::EmitForm;
 
 use crate::emit::{DOME, emitted, planned};
 use crate::{emit, emit_rust};
@@ -124,6 +125,27 @@ fn what_would_turn_a_motor_round_without_a_pause_is_not_there() {
     // With one line alone it is as before.
     let (_, made) = emitted(DOME, "dome").unwrap();
     assert_eq!(made.one_sided, ["vent"]);
+    // Forms without levels drive no line: what the board has is what counts.
+    let behind_a_bus = |wiring: &str, second: &str| {
+        let signal = |name: &str, on: &str| {
+            format!(
+                "[[signal]]\nname = \"{name}\"\non = \"pwm/{on}\"\nfreq = \"200Hz\"\nload = \"vent\"\nneeds = {{ frequency = \"2%\" }}\n"
+            )
+        };
+        let load = format!(
+            "[[load]]\nname = \"vent\"\nkind = \"motor\"\nsupply = \"24V\"\nrated = \"12V\"\nwiring = \"{wiring}\"\n"
+        );
+        let other = if second.is_empty() { String::new() } else { signal("back", "led1") };
+        format!("schema = 1\npart = \"pca9685\"\n{load}{}{second}{other}", signal("vent", "led0"))
+    };
+    let second = "second-line = \"back\"\n";
+    let boards =
+        [("two-lines", "", &["vent"][..]), ("two-lines", second, &[]), ("enable-and-direction", "", &[])];
+    for (wiring, second, alone) in boards {
+        let text = behind_a_bus(wiring, second);
+        let (_, made) = emit::emitted_as(&text, "dome", &[EmitForm::Bytes]).unwrap();
+        assert_eq!(made.one_sided, alone, "{text}");
+    }
 }
 
 #[test]

@@ -101,9 +101,6 @@ fn overlays_compile_without_a_warning() {
         let clock = if part == "bcm2835" { "[clock]\nfrequency = \"19.2MHz\"\n" } else { "" };
         let board = format!("schema = 1\npart = \"{part}\"\n{clock}{fan}{signals}");
         let (plan, made) = emitted_as(&board, "dome", &[EmitForm::Devicetree]).unwrap();
-        let folder = tempdir().unwrap();
-        fs::write(folder.path().join("dome.dtso"), &made.files[0].text).unwrap();
-        let arguments = ["-@", "-I", "dts", "-O", "dtb", "-o", "dome.dtbo", "dome.dtso"];
         let period = plan.timers[plan.signals[0].timer].setting.period.value().approx() * 1e9;
         let number = if part == "pca9685" { 3 } else { 0 };
         assert!(
@@ -111,13 +108,7 @@ fn overlays_compile_without_a_warning() {
             "{}",
             made.files[0].text
         );
-        match Command::new("dtc").args(arguments).current_dir(folder.path()).output() {
-            Ok(output) => {
-                let said = String::from_utf8_lossy(&output.stderr);
-                assert!(output.status.success() && said.is_empty(), "{said}\n{}", made.files[0].text);
-            }
-            Err(error) => assert!(std::env::var_os("CI").is_none(), "dtc: {error}"),
-        }
+        compiles(&made.files[0].text);
     }
     // A fan that keeps no speed below 20 %, of 255.
     let fan = format!(
@@ -129,6 +120,48 @@ fn overlays_compile_without_a_warning() {
     let inverted = LAMPS.replace("duty = \"5%\"", "duty = \"5%\"\nactive = \"low\"");
     assert!(matches!(emitted_as(&inverted, "lamps", &[EmitForm::Devicetree]), Err(EmitError::Values(_))));
     assert!(matches!(emitted_as(DOME, "dome", &[EmitForm::Devicetree]), Err(EmitError::NoKernel(_))));
+}
+
+/// Every binding that the board can name, through a compiler of device trees.
+#[test]
+fn a_signal_goes_to_the_consumer_that_the_board_names() {
+    let board = |consumer: &str| {
+        format!(
+            "schema = 1\npart = \"pca9685\"\n[[signal]]\nname = \"dome\"\non = \"pwm/led0\"\nfreq = \"440Hz\"\n\
+             duty = \"25%\"\nneeds = {{ frequency = \"2%\" }}\n{consumer}"
+        )
+    };
+    let says = [
+        ("consumer = \"fan\"", "cooling-levels = <0 0 85 170 255>;"),
+        ("consumer = \"leds\"", "max-brightness = <255>;"),
+        ("consumer = \"backlight\"", "default-brightness-level = <255>;"),
+        // 25 MHz by 4096 steps and 14.
+        ("consumer = \"beeper\"", "beeper-hz = <436>;"),
+        ("consumer = \"regulator\"\nregulates = \"0.8V..1.2V\"", "regulator-min-microvolt = <800000>;"),
+        ("consumer = \"plain\"", "pwm-names = \"dome-dome\";"),
+    ];
+    for (consumer, line) in says {
+        let (_, made) = emitted_as(&board(consumer), "dome", &[EmitForm::Devicetree]).unwrap();
+        let text = &made.files[0].text;
+        assert!(text.contains(line), "{text}");
+        compiles(text);
+    }
+    let finer = board("consumer = \"regulator\"\nregulates = \"0.8V..1.2000005V\"");
+    assert!(matches!(emitted_as(&finer, "dome", &[EmitForm::Devicetree]), Err(EmitError::Values(_))));
+}
+
+/// A compiler of device trees has nothing to say to an overlay.
+fn compiles(overlay: &str) {
+    let folder = tempdir().unwrap();
+    fs::write(folder.path().join("dome.dtso"), overlay).unwrap();
+    let arguments = ["-@", "-I", "dts", "-O", "dtb", "-o", "dome.dtbo", "dome.dtso"];
+    match Command::new("dtc").args(arguments).current_dir(folder.path()).output() {
+        Ok(output) => {
+            let said = String::from_utf8_lossy(&output.stderr);
+            assert!(output.status.success() && said.is_empty(), "{said}\n{overlay}");
+        }
+        Err(error) => assert!(std::env::var_os("CI").is_none(), "dtc: {error}"),
+    }
 }
 
 /// What a shell does with the attributes of one channel: the values in their order, and what the files hold then.

@@ -10,6 +10,7 @@ mod emit;
 mod emit_drives;
 mod emit_forms;
 mod emit_rust;
+mod emit_together;
 mod map_code;
 mod observations;
 mod part_files;

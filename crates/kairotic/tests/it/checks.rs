@@ -140,6 +140,15 @@ fn clashing() -> String {
 }
 
 #[test]
+fn lines_for_a_direction_are_told_to_be_supplied() {
+    let folder = workshop();
+    change(&folder.path().join("dome.toml"), "\"two-lines\"", "\"enable-and-direction\"");
+    let told = check(folder.path(), "check dome.toml");
+    assert!(told.stdout.contains("vent has two lines beside it"), "{told:?}");
+    assert!(told.stdout.contains("vent_direction"), "{told:?}");
+}
+
+#[test]
 fn what_cannot_stand_together_is_told_with_what_would_free_it() {
     let folder = tempdir().unwrap();
     fs::write(folder.path().join("dome.toml"), clashing()).unwrap();

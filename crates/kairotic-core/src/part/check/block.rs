@@ -188,10 +188,16 @@ impl PartCheck<'_> {
         }
         for channel in &timer.block.channels {
             self.name(path, &channel.label);
-            for name in channel.compare.iter().chain(channel.roles.values()) {
+            let fields = channel.compare.iter().chain(&channel.buffer).chain(channel.roles.values());
+            for name in fields {
                 if let Err(error) = timer.field(name) {
                     self.report(path, format!("channel {}: {error}", channel.label));
                 }
+            }
+            let width = |names: &[String]| timer.slot(names).map(|slot| slot.width()).ok();
+            if width(channel.renewed()) != width(&channel.compare) {
+                let told = format!("channel {}: `buffer` has to be as wide as `compare`", channel.label);
+                self.report(path, told);
             }
         }
     }

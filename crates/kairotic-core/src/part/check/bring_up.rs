@@ -66,6 +66,12 @@ impl PartCheck<'_> {
                 self.report(&path, "expected `until` or `delay`, and not both");
             }
         }
+        if let Some(hold) = &order.hold {
+            for (key, wanted) in [("begin", &hold.begin), ("end", &hold.end)] {
+                let path = path.key("hold").key(key);
+                self.value(&path, timer, std::slice::from_ref(&wanted.field), wanted.value);
+            }
+        }
     }
 
     fn bring_up(&mut self, path: &Path, bring_up: &BringUp) {
