@@ -107,8 +107,7 @@ impl Fault {
                     Some("give the file or the signal another name".to_owned())
                 }
                 EmitError::Elsewhere(_) => Some(
-                    "--as bytes for a part at the end of a bus, --as kernel for one that a kernel drives"
-                        .to_owned(),
+                    "--as kernel or --as devicetree".to_owned(),
                 ),
                 EmitError::NoKernel(_) => Some(
                     "a part whose family file has `[kernel]`, as pca9685, bcm2835 and kernel-pwm".to_owned(),

@@ -121,6 +121,14 @@ impl Demand<'_> {
         Ok(first.filter(|side| *side != Ordering::Equal && sides.iter().all(|other| other == side)))
     }
 
+    /// The least error and the most steps at a clock, which need not go together; `None` where it is out of reach.
+    pub(super) fn at_best(&self, clock: &Clock) -> Result<Option<AtClock>> {
+        if self.reach(clock)?.is_some() {
+            return Ok(None);
+        }
+        Ok(Some(AtClock { error: self.least_error(clock)?, steps: self.most_steps(clock)? }))
+    }
+
     /// The nearest setting alone: of those the one with the most steps.
     pub(super) fn nearest(&self, clock: &Clock) -> Result<AtClock> {
         let mut best: Option<AtClock> = None;

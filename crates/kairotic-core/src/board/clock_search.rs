@@ -75,6 +75,8 @@ pub(super) struct ClockSearch<'s> {
     /// The best settings as the clocks of the nodes, best first.
     held: Vec<(Standing, Vec<Clock>)>,
     seen: HashSet<Vec<Clock>>,
+    /// What a few divisions tell of a signal at a clock; branchings have most clocks in common.
+    rough: HashMap<(usize, Clock), Option<AtClock>>,
     nearest: HashMap<(usize, Clock), AtClock>,
     made: HashMap<(usize, Clock), Option<Vec<AtClock>>>,
     /// Why the first clock that was tried does not serve.
@@ -88,6 +90,7 @@ impl<'s> ClockSearch<'s> {
             groups,
             held: Vec::new(),
             seen: HashSet::new(),
+            rough: HashMap::new(),
             nearest: HashMap::new(),
             made: HashMap::new(),
             refused: None,
@@ -290,12 +293,18 @@ impl<'s> ClockSearch<'s> {
     /// What a few divisions tell; `None` where a signal is out of reach.
     fn roughly(&mut self, clocks: &[Clock]) -> Result<Option<Vec<AtClock>>> {
         let mut signals = Vec::new();
-        for demand in self.demands {
+        for (place, demand) in self.demands.iter().enumerate() {
             let Some(clock) = clocks.get(demand.node) else { return Ok(None) };
-            if demand.reach(clock)?.is_some() {
-                return Ok(None);
-            }
-            signals.push(AtClock { error: demand.least_error(clock)?, steps: demand.most_steps(clock)? });
+            let known = match self.rough.get(&(place, *clock)) {
+                Some(known) => *known,
+                None => {
+                    let found = demand.at_best(clock)?;
+                    self.rough.insert((place, *clock), found);
+                    found
+                }
+            };
+            let Some(signal) = known else { return Ok(None) };
+            signals.push(signal);
         }
         Ok(Some(signals))
     }

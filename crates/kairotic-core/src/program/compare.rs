@@ -6,6 +6,7 @@ use super::TimerPlan;
 use super::draft::Draft;
 use super::step::{Phase, RegisterPlace};
 use super::timer::{known, phase_of};
+use super::transfer::{CompareTransfer, compare_transfer};
 use crate::error::Result;
 use crate::part::{Access, Channel, CompareLaw, FieldIs, Hold, Part, ReachedBy, UpdatePoint, WriteOrder};
 
@@ -14,6 +15,8 @@ use crate::part::{Access, Channel, CompareLaw, FieldIs, Hold, Part, ReachedBy, U
 pub struct CompareUpdate {
     /// The registers that take it, in their order.
     pub parts: Vec<ComparePart>,
+    /// The transfer that brings it instead, for a part at the end of a bus.
+    pub transfer: Option<CompareTransfer>,
     /// What takes it over, after that.
     pub then: Vec<TakeOver>,
     /// When it takes effect.
@@ -53,7 +56,8 @@ pub struct TakeOver {
 }
 
 /// How a new compare value of a channel is written; `None` where more than its compare registers would have to change: in
-/// modes whose ends other fields make, whose pulses end where the register says, and behind a bus.
+/// modes whose ends other fields make, and whose pulses end where the register says. Behind a bus one transfer brings all of
+/// that.
 ///
 /// # Errors
 /// A channel that the timer does not have.
@@ -61,6 +65,16 @@ pub fn compare_update(part: &Part, plan: &TimerPlan, label: &str) -> Result<Opti
     let timer = &plan.timer;
     let (mode, channel) = (timer.mode(&plan.setting.plan.mode)?, timer.channel(label)?);
     let by = part.memory.as_ref().map(|memory| memory.reach).unwrap_or_default();
+    if let Some(transfer) = compare_transfer(part, plan, label)? {
+        let (parts, then, largest) = (Vec::new(), Vec::new(), transfer.full_from);
+        return Ok(Some(CompareUpdate {
+            parts,
+            transfer: Some(transfer),
+            then,
+            update: mode.updates.compare,
+            largest,
+        }));
+    }
     let moved = mode.start.as_ref().is_some_and(|start| start.holds_end);
     let fixed = !matches!(mode.compare, CompareLaw::Linear(_)) || mode.has_top_in(channel);
     if fixed || mode.ends.is_some() || moved || by != ReachedBy::Memory {
@@ -85,7 +99,8 @@ pub fn compare_update(part: &Part, plan: &TimerPlan, label: &str) -> Result<Opti
         parts.push(ComparePart { register: known.place, down: below, up: field.low, mask, bits, word });
     }
     let then = take_over(&draft, plan, channel)?;
-    Ok(Some(CompareUpdate { parts, then, update: mode.updates.compare, largest: slot.largest() }))
+    let (update, largest) = (mode.updates.compare, slot.largest());
+    Ok(Some(CompareUpdate { parts, transfer: None, then, update, largest }))
 }
 
 /// What keeps new compare values of a timer's channels from being taken over, and what lets them go.

@@ -30,6 +30,7 @@ mod recipe;
 mod route;
 mod step;
 mod timer;
+mod transfer;
 
 use std::collections::BTreeMap;
 
@@ -40,6 +41,7 @@ use self::draft::Draft;
 pub use self::route::ClockRoute;
 use self::route::PlannedClocks;
 pub use self::step::{Action, Phase, ProgramStep, RegisterPlace, RegisterWrite};
+pub use self::transfer::CompareTransfer;
 use crate::error::Result;
 use crate::part::{Part, ReachedBy, Timer};
 use crate::setting::Setting;

@@ -95,6 +95,21 @@ fn supplied(c: &mut CWriter<'_>, named: &Named<'_>) {
         c.comment("", &[format!("To be supplied: {why}.")]);
         c.line(format!("void {function}(int8_t direction);\n"));
     }
+    if let Some(device) = named.device() {
+        let told = [
+            "The device's address on the bus, seven bits; the lines of the package may say another, which the build then defines."
+                .to_owned(),
+        ];
+        c.comment("", &told);
+        let name = format!("{}_BUS_ADDRESS", c.macros);
+        c.line(format!("#ifndef {name}\n#define {name} 0x{device:02X}U\n#endif\n"));
+        let told = ["To be supplied: sends so many bytes to the device, the first of them a register's address, as one transfer.".to_owned()];
+        c.comment("", &told);
+        c.line(format!(
+            "void {}_transfer(uint8_t device, const uint8_t *bytes, uint8_t count);\n",
+            named.board
+        ));
+    }
     if named.delays() {
         c.comment("", &["To be supplied: waits for so many microseconds, or longer.".to_owned()]);
         c.line(format!("void {}_delay_us(uint32_t us);\n", named.board));
@@ -145,6 +160,9 @@ fn set(c: &mut CWriter<'_>, named: &Named<'_>, place: usize) {
         return;
     };
     let when = match update.update {
+        _ if update.transfer.is_some() => {
+            "after the transfer; whether it waits for a new period is not certain"
+        }
         UpdatePoint::Immediate => "at once: a pulse under way may be cut or doubled",
         UpdatePoint::Bottom => "when the next period begins",
         UpdatePoint::Top => "at the top of the counter",

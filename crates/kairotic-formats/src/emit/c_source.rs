@@ -10,7 +10,7 @@ use super::c_write::{CWriter, number, word};
 use super::code::{CodeText, EmittedFrom};
 use super::held::EmittedHold;
 use super::words::microseconds;
-use super::{EmitError, Named, c_drive};
+use super::{EmitError, Named, c_drive, c_transfer};
 use crate::map_code::{self, Language};
 
 /// The source's text.
@@ -26,12 +26,15 @@ pub(super) fn source(named: &Named<'_>) -> Result<CodeText, EmitError> {
     ));
     c.line(format!("#define {macros}_WRITE(bits, address, value) \\"));
     c.line("    (*(volatile uint##bits##_t *)(uintptr_t)(address) = (uint##bits##_t)(value))\n#endif\n");
-    for (function, why) in named.supplies().into_iter().chain(named.direction_supplies()) {
+    for (function, why) in named.supplies().into_iter().chain(named.special_supplies()) {
         c.line(format!(
             "#ifndef {}_SUPPLIED\n#error \"{function}() has to be supplied: {}\"\n#endif",
             function.to_uppercase(),
             quoted(&why)
         ));
+    }
+    if named.needs_supplied() {
+        c.line("");
     }
     for step in &named.request.plan.program.steps {
         if let Action::Buffer { name, bits, words } = &step.action {
@@ -112,7 +115,11 @@ fn statement(c: &mut CWriter<'_>, named: &Named<'_>, step: &ProgramStep) -> Resu
             c.line(format!("    {}();", named.supplied(function)));
         }
         Action::Buffer { .. } | Action::Programmed { .. } => {}
-        Action::Transfer { .. } | Action::Attribute { .. } => {
+        Action::Transfer { register, bytes, .. } => {
+            c.comment("    ", &told(register));
+            c_transfer::step(c, named, bytes);
+        }
+        Action::Attribute { .. } => {
             return Err(EmitError::Elsewhere(named.request.board.part.clone()));
         }
     }
@@ -207,6 +214,9 @@ fn set(c: &mut CWriter<'_>, name: &str, signal: &PlannedSignal, levels: &Planned
 
 /// The writes of one compare value.
 fn put(c: &mut CWriter<'_>, named: &Named<'_>, update: &CompareUpdate) -> Result<(), EmitError> {
+    if let Some(transfer) = &update.transfer {
+        c_transfer::put(c, named, transfer);
+    }
     for part in &update.parts {
         let register = &part.register;
         let narrow = largest(part.mask.count_ones());

@@ -6,6 +6,7 @@ mod bytes;
 mod c_drive;
 mod c_header;
 mod c_source;
+mod c_transfer;
 mod c_write;
 mod code;
 mod devicetree;
@@ -17,6 +18,7 @@ mod kernel;
 mod named;
 mod rust;
 mod rust_drive;
+mod rust_transfer;
 mod values;
 mod words;
 
@@ -89,8 +91,8 @@ pub enum EmitError {
     /// A register whose address is not known.
     #[error("the catalogue does not know the address of {0}")]
     Address(String),
-    /// A part that is not in the processor's own memory.
-    #[error("{0} is not in the memory of the processor that the code is for")]
+    /// A part that a kernel drives.
+    #[error("no code reaches {0}: a kernel drives it")]
     Elsewhere(String),
     /// A part that is not at the end of a bus.
     #[error("{0} is at the end of no bus")]
@@ -204,7 +206,7 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
     let (fixed, one_sided) = (fixed.collect(), named.one_sided(with_levels));
-    let supplied = named.supplies().into_iter().chain(named.direction_supplies()).collect();
+    let supplied = named.supplies().into_iter().chain(named.special_supplies()).collect();
     Ok(Emitted { files, fixed, one_sided, supplied })
 }
 

@@ -1,6 +1,7 @@
 //! A board with what its parts are called in the code.
 
 use kairotic_core::board::{self, PlannedLevels, PlannedSignal};
+use kairotic_core::part::ReachedBy;
 use kairotic_core::program::{Action, CompareUpdate, Phase, ProgramStep, compare_update};
 
 use super::code::{EmittedFrom, digest};
@@ -117,6 +118,26 @@ impl<'a> Named<'a> {
             _ => None,
         });
         if highest.max().unwrap_or(0) > 0xFFFF { 32 } else { 16 }
+    }
+
+    /// The device's address, for a part at the end of a bus.
+    pub(super) fn device(&self) -> Option<u8> {
+        match self.request.part.memory.as_ref().map(|memory| memory.reach) {
+            Some(ReachedBy::I2c { address }) => Some(address),
+            _ => None,
+        }
+    }
+
+    /// The functions with parameters that have to be supplied, and why.
+    pub(super) fn special_supplies(&self) -> Vec<(String, String)> {
+        let sends = (format!("{}_transfer", self.board), "bytes go to the device on the bus".to_owned());
+        let transfer = self.device().map(|_| sends);
+        self.direction_supplies().into_iter().chain(transfer).collect()
+    }
+
+    /// Whether the firmware has to supply anything.
+    pub(super) fn needs_supplied(&self) -> bool {
+        self.delays() || !self.supplies().is_empty() || !self.special_supplies().is_empty()
     }
 
     /// Whether a step waits for a time.

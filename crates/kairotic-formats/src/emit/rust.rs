@@ -9,8 +9,8 @@ use kairotic_core::setting::{Setting, Written};
 
 use super::code::{CodeText, EmittedFrom};
 use super::held::EmittedHold;
-use super::words::{camel, is_zero, microseconds, part_of_unit, type_bits};
-use super::{EmitError, Named, rust_drive};
+use super::words::{camel, generics, is_zero, microseconds, part_of_unit, type_bits};
+use super::{EmitError, Named, rust_drive, rust_transfer};
 use crate::map_code::{self, Language};
 
 /// The module's text.
@@ -140,7 +140,13 @@ impl RustWriter<'_, '_> {
     fn supplied(&mut self) {
         let (supplies, delays) = (self.named.supplies(), self.named.delays());
         let directions = self.named.direction_supplies();
-        if supplies.is_empty() && directions.is_empty() && !delays {
+        if let Some(device) = self.named.device() {
+            self.line(
+                "/// The device's address on the bus, seven bits; the lines of the package may say another.",
+            );
+            self.line(format!("pub const BUS_ADDRESS: u8 = 0x{device:02X};\n"));
+        }
+        if !self.named.needs_supplied() {
             return;
         }
         self.line("/// What the firmware has to supply.\npub trait Supplied {");
@@ -151,6 +157,12 @@ impl RustWriter<'_, '_> {
         for (function, why) in directions {
             self.comment("    ///", &[why]);
             self.line(format!("    fn {}(direction: i8);", self.named.without_board(&function)));
+        }
+        if self.named.device().is_some() {
+            self.line(
+                "    /// Sends bytes to the device, the first of them a register's address, as one transfer.",
+            );
+            self.line("    fn transfer(device: u8, bytes: &[u8]);");
         }
         if delays {
             self.line("    /// Waits for so many microseconds, or longer.\n    fn delay_us(us: u32);");
@@ -180,9 +192,11 @@ impl RustWriter<'_, '_> {
         ];
         told.extend(self.named.programmed());
         self.comment("///", &told);
-        let directions = !self.named.direction_supplies().is_empty();
-        let needs = !self.named.supplies().is_empty() || directions || self.named.delays();
-        self.line(if needs { "pub fn start<S: Supplied>() {" } else { "pub fn start() {" });
+        self.line(if self.named.needs_supplied() {
+            "pub fn start<S: Supplied>() {"
+        } else {
+            "pub fn start() {"
+        });
         for (drive, name) in self.named.drives.iter().zip(&self.named.short) {
             let Some(drive) = *drive else { continue };
             self.line(rust_drive::begun(name, drive));
@@ -222,7 +236,11 @@ impl RustWriter<'_, '_> {
                 self.line(format!("    S::{function}();"));
             }
             Action::Buffer { .. } | Action::Programmed { .. } => {}
-            Action::Transfer { .. } | Action::Attribute { .. } => {
+            Action::Transfer { register, bytes, .. } => {
+                self.comment("    //", &told(register));
+                self.line(format!("    S::transfer(BUS_ADDRESS, &[{}]);", rust_transfer::listed(bytes)));
+            }
+            Action::Attribute { .. } => {
                 return Err(EmitError::Elsewhere(self.named.request.board.part.clone()));
             }
         }
@@ -269,13 +287,14 @@ impl RustWriter<'_, '_> {
 
     fn setters(&mut self) -> Result<(), EmitError> {
         let Named { request, short, updates, .. } = self.named;
+        let (bound, with) = generics(self.named.device().is_some());
         for (place, ((signal, name), update)) in
             request.plan.signals.iter().zip(short).zip(updates).enumerate()
         {
             let Some(update) = update else { continue };
             self.code.from = EmittedFrom::Signal(place);
             let word = word(update.largest);
-            self.line(format!("fn put_{name}(compare: {word}) {{"));
+            self.line(format!("fn put_{name}{bound}(compare: {word}) {{"));
             self.update(update)?;
             let [lowest, highest] = signal.limits;
             if self.named.is_driven(place) {
@@ -287,8 +306,8 @@ impl RustWriter<'_, '_> {
                 "}}\n\n/// Sets the compare value of {}; one outside {lowest} to {highest} is taken to the nearer end.",
                 signal.name
             ));
-            self.line(format!("pub fn set_{name}_compare(compare: {word}) {{"));
-            self.line(format!("    put_{name}(compare.clamp({lowest}, {highest}));\n}}\n"));
+            self.line(format!("pub fn set_{name}_compare{bound}(compare: {word}) {{"));
+            self.line(format!("    put_{name}{with}(compare.clamp({lowest}, {highest}));\n}}\n"));
             if let Some(levels) = self.named.settable_levels(place) {
                 self.set(name, signal, levels, &word);
             }
@@ -308,6 +327,9 @@ impl RustWriter<'_, '_> {
 
     /// The writes of one compare value.
     fn update(&mut self, update: &CompareUpdate) -> Result<(), EmitError> {
+        if let Some(transfer) = &update.transfer {
+            self.line(rust_transfer::put(transfer));
+        }
         let own = word(update.largest);
         for part in &update.parts {
             let register = &part.register;
@@ -380,14 +402,15 @@ impl RustWriter<'_, '_> {
         let compare = format!("{name}_compare_of({input})");
         let compare = if word == format!("u{bits}") { compare } else { format!("{compare} as {word}") };
         let off = signal.off.filter(|_| levels.rests_at_zero);
+        let (bound, with) = generics(self.named.device().is_some());
         let rests = if off.is_some() { " At 0 the output is constantly inactive." } else { "" };
         self.line(format!("/// Sets the level of {}.{rests}", signal.name));
-        self.line(format!("pub fn set_{name}(level: {}Level) {{", camel(name)));
+        self.line(format!("pub fn set_{name}{bound}(level: {}Level) {{", camel(name)));
         match off {
             Some(off) => self.line(format!(
-                "    if level.get() == 0 {{\n        put_{name}({off});\n    }} else {{\n        put_{name}({compare});\n    }}\n}}\n"
+                "    if level.get() == 0 {{\n        put_{name}{with}({off});\n    }} else {{\n        put_{name}{with}({compare});\n    }}\n}}\n"
             )),
-            None => self.line(format!("    put_{name}({compare});\n}}\n")),
+            None => self.line(format!("    put_{name}{with}({compare});\n}}\n")),
         }
     }
 
@@ -399,16 +422,18 @@ impl RustWriter<'_, '_> {
             let never = never.join(", ");
             self.line(format!("/// No compare value does that for {never}: those keep what they have."));
         }
+        let over_the_bus = self.named.device().is_some();
         let beside = !self.named.direction_supplies().is_empty();
-        self.line(if beside { "pub fn stop<S: Supplied>() {" } else { "pub fn stop() {" });
+        self.line(if beside || over_the_bus { "pub fn stop<S: Supplied>() {" } else { "pub fn stop() {" });
         for (place, ((signal, name), update)) in
             request.plan.signals.iter().zip(short).zip(updates).enumerate()
         {
             if let Some(drive) = self.named.drive(place) {
-                let with = if drive.lines == DirectionLines::Beside { "::<S>" } else { "" };
+                let (_, with) = generics(over_the_bus || drive.lines == DirectionLines::Beside);
                 self.line(format!("    set_{name}{with}({}Level::saturating(0));", camel(name)));
             } else if let (Some(off), Some(_), None) = (signal.off, update, self.named.first_line(place)) {
-                self.line(format!("    put_{name}({off});"));
+                let (_, with) = generics(over_the_bus);
+                self.line(format!("    put_{name}{with}({off});"));
             }
         }
         self.line("}");

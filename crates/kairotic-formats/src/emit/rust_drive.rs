@@ -4,7 +4,7 @@ use kairotic_core::board::{DirectionLines, PlannedLevels, PlannedSignal};
 
 use super::Named;
 use super::drives::EmittedDrive;
-use super::words::{camel, part_of_unit, type_bits};
+use super::words::{camel, generics, part_of_unit, type_bits};
 use crate::map_code::{self, Language};
 
 /// What a drive knows from the start, however often that comes.
@@ -39,18 +39,20 @@ pub(super) fn defined(
         }
         None => "below 0 it turns the other way, by its direction lines".to_owned(),
     };
-    let (supplied, with) = if second.is_some() { ("", "") } else { ("<S: Supplied>", "::<S>") };
+    let over_the_bus = named.device().is_some();
+    let (supplied, with) = generics(second.is_none() || over_the_bus);
+    let (_, over) = generics(over_the_bus);
     let turn = |direction: &str| match second {
         Some(_) => String::new(),
         None => format!("\n        S::{name}_direction({direction});"),
     };
-    let rest = second.map(|second| format!("\n        put_{second}({off});")).unwrap_or_default();
-    let rest = format!("put_{name}({off});{rest}{}", turn("0"));
+    let rest = second.map(|second| format!("\n        put_{second}{over}({off});")).unwrap_or_default();
+    let rest = format!("put_{name}{over}({off});{rest}{}", turn("0"));
     let driven = match second {
         Some(second) => format!(
-            "if direction > 0 {{\n        put_{name}(compare);\n    }} else {{\n        put_{second}(compare);\n    }}"
+            "if direction > 0 {{\n        put_{name}{over}(compare);\n    }} else {{\n        put_{second}{over}(compare);\n    }}"
         ),
-        None => format!("{}\n    put_{name}(compare);", turn("direction").trim_start()),
+        None => format!("{}\n    put_{name}{over}(compare);", turn("direction").trim_start()),
     };
     let input = match bits {
         16 => "level.unsigned_abs()".to_owned(),

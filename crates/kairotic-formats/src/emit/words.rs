@@ -30,6 +30,11 @@ pub(super) fn nanoseconds(time: Time) -> Option<u64> {
     u64::try_from(exact.ceiling()).ok()
 }
 
+/// What a function of Rust that calls what is supplied has behind its name, where it is defined and where it is called.
+pub(super) const fn generics(calls: bool) -> (&'static str, &'static str) {
+    if calls { ("<S: Supplied>", "::<S>") } else { ("", "") }
+}
+
 /// Whether a number of C or Rust adds nothing to what it is combined with.
 pub(super) fn is_zero(number: &str) -> bool {
     number.trim_start_matches("0x").trim_end_matches(['U', 'L']).chars().all(|digit| digit == '0')

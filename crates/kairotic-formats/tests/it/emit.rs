@@ -324,6 +324,7 @@ pub(crate) const BOARDS: &[(&str, &str, &[&str])] = &[
     ),
     ("ch32v003", "tim1/1", &["riscv64-unknown-elf-gcc", "-march=rv32ec", "-mabi=ilp32e", "-ffreestanding"]),
     ("msp430g2553", "ta0/1", &[]),
+    ("pca9685", "pwm/led0", &["avr-gcc", "-mmcu=atmega328p"]),
 ];
 
 /// A servo, which has levels of both signs.
@@ -404,7 +405,7 @@ fn names_that_clash_or_make_no_identifier_are_refused() {
 }
 
 #[test]
-fn what_is_behind_a_bus_is_no_memory() {
-    let board = "schema = 1\npart = \"pca9685\"\n[[signal]]\nname = \"a\"\non = \"pwm/led0\"\nfreq = \"50Hz\"\nduty = \"5%\"\nneeds = { frequency = \"1%\" }\n";
+fn what_a_kernel_drives_is_no_memory() {
+    let board = "schema = 1\npart = \"kernel-pwm\"\n[[signal]]\nname = \"a\"\non = \"pwm/0\"\nfreq = \"50Hz\"\nduty = \"5%\"\n";
     assert!(matches!(emitted(board, "dome"), Err(EmitError::Elsewhere(_))));
 }

@@ -21,6 +21,10 @@ fn rustc(program: &str, folder: &Path, arguments: &[&str]) {
 fn in_a_fake_memory(module: &str) -> String {
     let read = "unsafe { core::ptr::read_volatile(address as *const u32) }";
     let write = "unsafe { core::ptr::write_volatile(address as *mut u32, value) }";
+    if !module.contains("unsafe") {
+        // What is at the end of a bus has no memory.
+        return module.to_owned();
+    }
     assert!(module.contains(read) && module.contains(write));
     let module = module
         .replace(read, "{ let value = cell(address, None); println!(\"R 32 {address:x} {value:x}\"); value }")

@@ -11,6 +11,7 @@ mod emit_drives;
 mod emit_forms;
 mod emit_rust;
 mod emit_together;
+mod emit_transfer;
 mod map_code;
 mod observations;
 mod part_files;
