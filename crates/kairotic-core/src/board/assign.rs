@@ -7,12 +7,16 @@ use std::collections::{BTreeMap, BTreeSet};
 /// So many steps the search takes before it gives up.
 const MOST_STEPS: usize = 100_000;
 
+/// What agrees with anything else that is wanted, as far as can be seen by pairs.
+pub(super) const OPEN: usize = usize::MAX;
+
 /// One way of placing a signal.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct Choice {
     /// What it takes for itself, the most contested first: the channel, the pin, and those of its complement.
     pub(super) takes: Vec<usize>,
-    /// What it shares with others, and what it wants that to be. The counter's period comes first.
+    /// What it shares with others, and what it wants that to be: [`OPEN`] where that is asked of all together. The counter's
+    /// period comes first.
     pub(super) agrees: Vec<(usize, usize)>,
 }
 
@@ -121,7 +125,9 @@ impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
     fn is_open(&self, choice: &Choice) -> bool {
         let agrees = |other: &Choice| {
             choice.agrees.iter().all(|(thing, wanted)| {
-                other.agrees.iter().all(|(known, settled)| known != thing || settled == wanted)
+                other.agrees.iter().all(|(known, settled)| {
+                    known != thing || settled == wanted || [settled, wanted].contains(&&OPEN)
+                })
             })
         };
         choice.takes.iter().all(|thing| !self.taken.contains(thing))
@@ -169,7 +175,8 @@ fn may_complete(open: &[Vec<&Choice>]) -> bool {
     };
     // Every period needs a counter of its own.
     let mut periods: BTreeMap<usize, BTreeSet<usize>> = BTreeMap::new();
-    for (counter, period) in open.iter().flatten().filter_map(|choice| choice.agrees.first()) {
+    let wanted = open.iter().flatten().filter_map(|choice| choice.agrees.first());
+    for (counter, period) in wanted.filter(|(_, period)| *period != OPEN) {
         periods.entry(*period).or_default().insert(*counter);
     }
     let periods: Vec<BTreeSet<usize>> = periods.into_values().collect();

@@ -6,6 +6,7 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 use kairotic_core::Error;
 use kairotic_core::board::{Asked, Board, BoardClock, Placed, Signal, TimerOutput, layout, plan};
 use kairotic_core::part::{Part, TimerUse};
+use kairotic_core::quantity::Range;
 use kairotic_core::quantity::units::{hz, khz, percent};
 use kairotic_core::search::derive;
 use kairotic_core::signal::Needs;
@@ -124,10 +125,13 @@ impl Bench {
         let outputs: BTreeSet<&String> = state.iter().map(|((output, ..), _)| output).collect();
         let pins: Vec<&String> = state.iter().filter_map(|((.., pin), _)| pin.as_ref()).collect();
         let distinct: BTreeSet<&&String> = pins.iter().collect();
-        let mut counters: BTreeMap<&String, &str> = BTreeMap::new();
+        let mut counters: BTreeMap<&String, (u32, u32)> = BTreeMap::new();
+        // What is left of the frequencies of each counter.
         let alike = state.iter().all(|((_, counter, _), wanted)| {
-            let aim = wanted.split(" Some").next().unwrap();
-            *counters.entry(counter).or_insert(aim) == aim
+            let (low, high) = asked_of(wanted);
+            let left = counters.entry(counter).or_insert((low, high));
+            *left = (left.0.max(low), left.1.min(high));
+            left.0 <= left.1
         });
         outputs.len() == state.len()
             && distinct.len() == pins.len()
@@ -165,15 +169,13 @@ impl Bench {
             if here.len() < 2 {
                 return true;
             }
-            let frequency = FREQUENCIES
-                .iter()
-                .find(|one| here[0].1.starts_with(&format!("{:?} ", Aim::Frequency(hz(**one)))));
+            let (frequency, _) = asked_of(&here[0].1);
             let asks = here.iter().map(|((output, ..), _)| Ask {
                 channel: output.split('/').nth(1).map(ToOwned::to_owned),
                 active: Active::Duty(percent(30)),
                 start: None,
             });
-            let target = Target { asks: asks.collect(), ..Target::frequency(hz(*frequency.unwrap())) };
+            let target = Target { asks: asks.collect(), ..Target::frequency(hz(frequency)) };
             let within = |target: &Target| {
                 derive(&TimerUse::of(self.part, timer), target).map(|found| found.best.fit.within)
             };
@@ -191,7 +193,19 @@ impl Bench {
     }
 }
 
-const FREQUENCIES: [u32; 4] = [1000, 2000, 7000, 30_000];
+/// What signals ask for: four frequencies, and a window with two of them inside.
+const FREQUENCIES: [(u32, u32); 5] =
+    [(1000, 1000), (2000, 2000), (7000, 7000), (30_000, 30_000), (1500, 8000)];
+
+fn aim((low, high): (u32, u32)) -> Aim {
+    if low == high { Aim::Frequency(hz(low)) } else { Aim::Window(Range { low: hz(low), high: hz(high) }) }
+}
+
+/// The lowest and the highest frequency that a signal asks for.
+fn asked_of(wanted: &str) -> (u32, u32) {
+    let mut known = FREQUENCIES.into_iter();
+    known.find(|range| wanted.starts_with(&format!("{:?} ", aim(*range)))).unwrap()
+}
 
 /// What is said of a signal's place, as numbers that fit any part: of which kind, and which of them.
 fn placed(part: &Part, kind: u8, which: usize) -> Placed {
@@ -217,7 +231,7 @@ proptest! {
     #[test]
     fn boards_are_placed_as_by_trying_everything(
         chip in 0_usize..4,
-        asked in proptest::collection::vec((0_u8..6, 0_usize..400, 0_usize..4, 0_u32..2), 1..13),
+        asked in proptest::collection::vec((0_u8..6, 0_usize..400, 0_usize..5, 0_u32..2), 1..13),
     ) {
         let name = ["stm32f103", "atmega328p", "pic18f45k22", "samd21g18"][chip];
         let bench = Bench { part: part(name), tops: name == "atmega328p", shared: name == "pic18f45k22" };
@@ -229,7 +243,10 @@ proptest! {
             open += usize::from(wide);
             let kind = if wide && open > 3 { 2 } else { kind };
             let placed = placed(bench.part, kind, which);
-            signals.push(signal(format!("s{place}"), placed, FREQUENCIES[frequency], 30 + 10 * duty));
+            let mut one = signal(format!("s{place}"), placed, 1000, 30 + 10 * duty);
+            // Which tops there are hangs on the frequency: no window where that is looked at.
+            one.aim = aim(FREQUENCIES[if bench.tops { frequency % 4 } else { frequency }]);
+            signals.push(one);
         }
         let clock = BoardClock::default();
         let board = Board { part: name.to_owned(), clock, loads: Vec::new(), signals };
@@ -262,6 +279,27 @@ proptest! {
             }
             Err(other) => prop_assert!(false, "{other}"),
         }
+    }
+}
+
+/// A window takes the frequency that another signal of its counter wants, whichever of them is named first.
+#[test]
+fn a_window_takes_the_frequency_of_its_counter() {
+    for order in [[(18_000, 25_000), (20_000, 20_000)], [(20_000, 20_000), (18_000, 25_000)]] {
+        let mut signals =
+            vec![signal("a".to_owned(), on("tim3/1"), 1, 30), signal("b".to_owned(), on("tim3/2"), 1, 40)];
+        for (signal, range) in signals.iter_mut().zip(order) {
+            signal.aim = aim(range);
+        }
+        let clock = BoardClock::default();
+        let mut board = Board { part: "stm32f411".to_owned(), clock, loads: Vec::new(), signals };
+        let planned = plan(&board, part("stm32f411")).unwrap();
+        let [timer] = planned.timers.as_slice() else { panic!() };
+        assert_eq!(timer.setting.frequency, khz(20));
+        // With a third that wants another of the window's frequencies there is no way.
+        board.signals.push(signal("c".to_owned(), on("tim3/3"), 24_000, 50));
+        let Err(Error::NoPlacement(conflict)) = layout(&board, part("stm32f411")) else { panic!() };
+        assert_eq!(conflict.signals.len(), 2, "{conflict}");
     }
 }
 
