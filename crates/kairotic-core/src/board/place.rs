@@ -150,16 +150,12 @@ impl<'b> Puzzle<'b> {
         let mut periods = Vec::new();
         for signal in &board.signals {
             let period = period_of(signal.aim)?;
-            // A window agrees with more than one period: with which of them together, is asked of the signals.
-            let mut others = board.signals.iter().filter(|other| other.aim != signal.aim);
-            if matches!(signal.aim, Aim::Window(_))
-                && others.any(|other| may_share(other.aim, signal.aim).unwrap_or(false))
-            {
-                periods.push(OPEN);
-                continue;
-            }
             let known = distinct.iter().position(|known| *known == period);
-            periods.push(known.unwrap_or(distinct.len()));
+            // A window goes with more than one period: with which of them together, is asked of the signals.
+            let mut others = board.signals.iter().filter(|other| other.aim != signal.aim);
+            let open = matches!(signal.aim, Aim::Window(_))
+                && others.any(|other| may_share(other.aim, signal.aim).unwrap_or(false));
+            periods.push(known.unwrap_or(distinct.len()) | if open { OPEN } else { 0 });
             if known.is_none() {
                 distinct.push(period);
             }
