@@ -3,23 +3,12 @@
 //! ```
 //! use kairotic_core::board::{Asked, Board, BoardClock, Placed, Signal, place};
 //! use kairotic_core::quantity::units::{khz, percent};
-//! use kairotic_core::signal::Needs;
-//! use kairotic_core::target::{Active, Aim, Level};
+//! use kairotic_core::target::{Active, Aim};
 //!
+//! let pin = Placed { pin: Some("PA6".to_owned()), on: None };
 //! let motor = Signal {
-//!     name: "motor".to_owned(),
-//!     place: Placed { pin: Some("PA6".to_owned()), on: None },
-//!     aim: Aim::Frequency(khz(25)),
 //!     asked: Some(Asked::Active(Active::Duty(percent(35)))),
-//!     span: None,
-//!     load: None,
-//!     level: Level::High,
-//!     dead_time: None,
-//!     latency: None,
-//!     edges: None,
-//!     second_line: None,
-//!     consumer: None,
-//!     needs: Needs::default(),
+//!     ..Signal::new("motor", pin, Aim::Frequency(khz(25)))
 //! };
 //! let (part, clock) = ("stm32f411".to_owned(), BoardClock::default());
 //! let board = Board { part, clock, loads: Vec::new(), signals: vec![motor] };
@@ -110,6 +99,27 @@ pub struct Signal {
     pub consumer: Option<Consumer>,
     /// What is required of it.
     pub needs: Needs,
+}
+
+impl Signal {
+    /// A signal of which nothing more is said: active high, with no load and no requirement.
+    pub fn new(name: impl Into<String>, place: Placed, aim: Aim) -> Self {
+        Self {
+            name: name.into(),
+            place,
+            aim,
+            asked: None,
+            span: None,
+            load: None,
+            level: Level::High,
+            dead_time: None,
+            latency: None,
+            edges: None,
+            second_line: None,
+            consumer: None,
+            needs: Needs::default(),
+        }
+    }
 }
 
 /// Where a signal comes out, as far as it says so.

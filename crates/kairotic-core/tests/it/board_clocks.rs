@@ -13,8 +13,7 @@ use kairotic_core::part::{Assignment, Part, TimerUse};
 use kairotic_core::quantity::units::{hz, percent};
 use kairotic_core::quantity::{Frequency, Range, Rational};
 use kairotic_core::search::derive;
-use kairotic_core::signal::Needs;
-use kairotic_core::target::{Active, Aim, Level, Target};
+use kairotic_core::target::{Active, Aim, Target};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 use proptest::prelude::*;
@@ -110,29 +109,11 @@ fn every_pair(source: &str) -> BTreeSet<(Frequency, Frequency)> {
     found
 }
 
-fn signal(place: Placed, aim: Aim) -> Signal {
-    Signal {
-        name: String::new(),
-        place,
-        aim,
-        asked: None,
-        span: None,
-        load: None,
-        level: Level::High,
-        dead_time: None,
-        latency: None,
-        edges: None,
-        second_line: None,
-        consumer: None,
-        needs: Needs::default(),
-    }
-}
-
 /// A board whose signals come out of some timers' first channels.
 fn board(part: &str, signals: &[(&str, Aim)]) -> Board {
     let signal = |(at, (timer, aim)): (usize, &(&str, Aim))| {
         let on = Some(TimerOutput { timer: (*timer).to_owned(), channel: None });
-        Signal { name: format!("signal-{at}"), ..signal(Placed { on, pin: None }, *aim) }
+        Signal::new(format!("signal-{at}"), Placed { on, pin: None }, *aim)
     };
     let signals = signals.iter().enumerate().map(signal).collect();
     Board { part: part.to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals }

@@ -9,29 +9,15 @@ use kairotic_core::part::{Part, TimerUse};
 use kairotic_core::quantity::Range;
 use kairotic_core::quantity::units::{hz, khz, percent};
 use kairotic_core::search::derive;
-use kairotic_core::signal::Needs;
-use kairotic_core::target::{Active, Aim, Ask, Level, Target};
+use kairotic_core::target::{Active, Aim, Ask, Target};
 use proptest::prelude::*;
 
 use crate::catalogue::part;
 
 /// A signal with a duty of so many percent.
 fn signal(name: String, place: Placed, frequency: u32, duty: u32) -> Signal {
-    Signal {
-        name,
-        place,
-        aim: Aim::Frequency(hz(frequency)),
-        asked: Some(Asked::Active(Active::Duty(percent(duty)))),
-        span: None,
-        load: None,
-        level: Level::High,
-        dead_time: None,
-        latency: None,
-        edges: None,
-        second_line: None,
-        consumer: None,
-        needs: Needs::default(),
-    }
+    let asked = Some(Asked::Active(Active::Duty(percent(duty))));
+    Signal { asked, ..Signal::new(name, place, Aim::Frequency(hz(frequency))) }
 }
 
 fn on(text: &str) -> Placed {

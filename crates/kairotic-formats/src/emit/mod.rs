@@ -140,6 +140,11 @@ impl EmitForm {
     pub const ALL: &[Self] =
         &[Self::C, Self::Rust, Self::Devicetree, Self::Kernel, Self::Bytes, Self::Values];
 
+    /// Whether it has functions that call what is supplied.
+    const fn has_functions(self) -> bool {
+        matches!(self, Self::C | Self::Rust)
+    }
+
     /// Whether it has functions or numbers for levels in a load's unit.
     const fn has_levels(self) -> bool {
         matches!(self, Self::C | Self::Rust | Self::Values)
@@ -206,7 +211,9 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
     let signals = request.plan.signals.iter().zip(&named.updates);
     let fixed = signals.filter(|(_, update)| update.is_none()).map(|(signal, _)| signal.name.clone());
     let (fixed, one_sided) = (fixed.collect(), named.one_sided(with_levels));
-    let supplied = named.supplies().into_iter().chain(named.special_supplies()).collect();
+    let calls = forms.iter().any(|form| form.has_functions());
+    let special = calls.then(|| named.special_supplies()).into_iter().flatten();
+    let supplied = named.supplies().into_iter().chain(special).collect();
     Ok(Emitted { files, fixed, one_sided, supplied })
 }
 

@@ -1,6 +1,8 @@
 //! Compare values of a part at the end of a bus: what the data sheet makes of the bytes, in both languages.
 
-use crate::emit::run_with;
+use kairotic_formats::emit::EmitForm;
+
+use crate::emit::{emitted_as, run_with};
 use crate::emit_rust;
 
 const LAMPS: &str = "schema = 1\npart = \"pca9685\"\n[[load]]\nname = \"lamp\"\nkind = \"lamp\"\n[[signal]]\nname = \"red\"\non = \"pwm/led3\"\nfreq = \"200Hz\"\nload = \"lamp\"\nat = \"5%\"\nneeds = { frequency = \"2%\" }\n";
@@ -23,6 +25,16 @@ fn high_counts(bytes: &[u64]) -> u64 {
 
 fn transferred(line: &str) -> Vec<u64> {
     line.split(' ').map(|byte| u64::from_str_radix(byte, 16).unwrap()).collect()
+}
+
+#[test]
+fn only_what_calls_it_needs_it() {
+    for (form, supplied) in
+        [(EmitForm::C, 1), (EmitForm::Rust, 1), (EmitForm::Bytes, 0), (EmitForm::Devicetree, 0)]
+    {
+        let (_, made) = emitted_as(LAMPS, "dome", &[form]).unwrap();
+        assert_eq!(made.supplied.len(), supplied, "{form:?}");
+    }
 }
 
 #[test]
