@@ -16,6 +16,7 @@ NUMBER = r"0x([0-9A-F]+)U"
 READ = rf"\w+_READ\(8, {NUMBER}\) & {NUMBER}"
 KINDS = [
     (rf"\w+_WRITE\(8, {NUMBER}, {NUMBER}\);", "movlw {1}|movwf {0}, 0"),
+    (rf"\w+_WRITE\(8, {NUMBER}, {READ}\);", "movf {1}, W, 0|andlw {2}|movwf {0}, 0"),
     (rf"\w+_WRITE\(8, {NUMBER}, \({READ}\) \| {NUMBER}\);", "movf {1}, W, 0|andlw {2}|iorlw {3}|movwf {0}, 0"),
     (rf"while \(\({READ}\) != {NUMBER}\) {{", "movf {0}, W, 0|andlw {1}|xorlw {2}|btfss STATUS, Z, 0|bra $-8"),
 ]
