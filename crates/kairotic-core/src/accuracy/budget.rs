@@ -77,7 +77,11 @@ pub fn budget(spec: &SignalSpec<'_>) -> Result<Budget> {
 
 /// The budget without a look for anything better.
 pub(crate) fn drawn_up(spec: &SignalSpec<'_>, options: SearchOptions) -> Result<Budget> {
-    let derivation = derive_with(&spec.on, &spec.target, options)?;
+    drawn_up_of(spec, derive_with(&spec.on, &spec.target, options)?)
+}
+
+/// The same of a setting that is derived already.
+pub(crate) fn drawn_up_of(spec: &SignalSpec<'_>, derivation: Derivation) -> Result<Budget> {
     let load = spec.load.as_ref();
     let setting = &derivation.best.setting;
     let no_signal = || Error::NoSignal { timer: derivation.timer.path() };

@@ -31,7 +31,7 @@ mod population;
 mod totals;
 mod update;
 
-pub(crate) use self::budget::drawn_up;
+pub(crate) use self::budget::drawn_up_of;
 pub use self::budget::{Budget, Improvement, SpecChange, budget};
 pub use self::clock_errors::Statement;
 pub use self::contribution::{Contribution, ErrorSource, Nature, Reach};

@@ -97,7 +97,7 @@ fn reviewed<'p>(spec: &SignalSpec<'p>, others: impl Iterator<Item = &'p Part>) -
     let options = SearchOptions::default();
     let (derivation, outcome) = outcome(spec, options, others)?;
     let mut findings = derivation.findings.clone();
-    let checks = match accuracy::drawn_up(spec, options) {
+    let checks = match accuracy::drawn_up_of(spec, derivation.clone()) {
         Ok(budget) => {
             findings.extend(budget.findings.into_iter().filter(|one| !derivation.findings.contains(one)));
             budget.checks
