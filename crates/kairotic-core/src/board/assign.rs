@@ -7,16 +7,12 @@ use std::collections::{BTreeMap, BTreeSet};
 /// So many steps the search takes before it gives up.
 const MOST_STEPS: usize = 100_000;
 
-/// The bit of what is wanted that goes with something else, as far as can be seen by pairs.
-pub(super) const OPEN: usize = 1 << (usize::BITS - 1);
-
 /// One way of placing a signal.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct Choice {
     /// What it takes for itself, the most contested first: the channel, the pin, and those of its complement.
     pub(super) takes: Vec<usize>,
-    /// What it shares with others, and what it wants that to be, with [`OPEN`] where whether it goes with something else is
-    /// asked of all together. The counter's period comes first.
+    /// What it shares with others, and what it wants that to be. The counter's period comes first.
     pub(super) agrees: Vec<(usize, usize)>,
 }
 
@@ -98,12 +94,8 @@ impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
         let signal = left.get(next)?;
         let others: Vec<usize> = left.iter().copied().filter(|other| other != signal).collect();
         let choices = self.choices.get(*signal).map(Vec::as_slice).unwrap_or_default();
-        // What leaves to others what they want comes before what narrows that.
-        let narrowing = [false, true].into_iter().flat_map(|narrows| {
-            choices.iter().enumerate().map(move |(place, choice)| (narrows, place, choice))
-        });
-        for (narrows, place, choice) in narrowing {
-            if !self.is_open(choice) || self.narrows(choice) != narrows {
+        for (place, choice) in choices.iter().enumerate() {
+            if !self.is_open(choice) {
                 continue;
             }
             self.steps += 1;
@@ -129,23 +121,11 @@ impl<F: FnMut(&[(usize, usize)]) -> bool> PlaceSearch<'_, F> {
     fn is_open(&self, choice: &Choice) -> bool {
         let agrees = |other: &Choice| {
             choice.agrees.iter().all(|(thing, wanted)| {
-                other.agrees.iter().all(|(known, settled)| {
-                    known != thing || settled == wanted || (settled | wanted) & OPEN != 0
-                })
+                other.agrees.iter().all(|(known, settled)| known != thing || settled == wanted)
             })
         };
         choice.takes.iter().all(|thing| !self.taken.contains(thing))
             && self.chosen().all(|(_, _, other)| agrees(other))
-    }
-
-    /// Whether a choice shares something with one that wants it otherwise.
-    fn narrows(&self, choice: &Choice) -> bool {
-        let otherwise = |other: &Choice| {
-            choice.agrees.iter().any(|(thing, wanted)| {
-                other.agrees.iter().any(|(known, settled)| known == thing && settled != wanted)
-            })
-        };
-        self.chosen().any(|(_, _, other)| otherwise(other))
     }
 
     fn chosen(&self) -> impl Iterator<Item = (usize, usize, &Choice)> {
@@ -189,8 +169,7 @@ fn may_complete(open: &[Vec<&Choice>]) -> bool {
     };
     // Every period needs a counter of its own.
     let mut periods: BTreeMap<usize, BTreeSet<usize>> = BTreeMap::new();
-    let wanted = open.iter().flatten().filter_map(|choice| choice.agrees.first());
-    for (counter, period) in wanted.filter(|(_, period)| period & OPEN == 0) {
+    for (counter, period) in open.iter().flatten().filter_map(|choice| choice.agrees.first()) {
         periods.entry(*period).or_default().insert(*counter);
     }
     let periods: Vec<BTreeSet<usize>> = periods.into_values().collect();

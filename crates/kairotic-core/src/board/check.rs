@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::choices::may_share;
+use super::choices::period_of;
 use super::drives::reversible;
 use super::{Asked, Board, Placed, Signal, TimerOutput};
 use crate::clock::oscillator;
@@ -248,7 +248,7 @@ impl BoardCheck<'_> {
                 return Some(format!("{timer}/{label} has the signal `{}` already", other.name));
             }
             // What is no period is told of where it stands.
-            let differs = !may_share(other.aim, signal.aim).ok()?;
+            let differs = period_of(other.aim).ok()? != period_of(signal.aim).ok()?;
             differs.then(|| {
                 format!("{timer} has one period for all its channels, and `{}` wants another", other.name)
             })

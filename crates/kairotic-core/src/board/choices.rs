@@ -217,13 +217,7 @@ fn named<'t>(view: &Timer, fields: impl Iterator<Item = &'t String>) -> Vec<Stri
     fields
 }
 
-/// Whether one period can serve two signals: the same one, or one inside the window that is asked for.
-pub(super) fn may_share(left: Aim, right: Aim) -> Result<bool> {
-    let ((low, high), (other_low, other_high)) = (period_of(left)?, period_of(right)?);
-    Ok(low <= other_high && other_low <= high)
-}
-
-/// Frequencies between which the periods of signals lie.
+/// Frequencies between which the periods of signals lie; those of one counter want the same.
 pub(super) fn period_of(aim: Aim) -> Result<(Frequency, Frequency)> {
     Ok(match aim {
         Aim::Frequency(frequency) => (frequency, frequency),

@@ -3,14 +3,14 @@
 
 use std::collections::BTreeMap;
 
-use super::assign::{Assigned, Choice, OPEN, assign, smallest_conflict};
-use super::choices::{Placement, Places, may_share, period_of};
+use super::assign::{Assigned, Choice, assign, smallest_conflict};
+use super::choices::{Placement, Places, period_of};
 use super::sharing::{Sharing, counters_of};
 use super::{Board, Placed, TimerOutput};
 use crate::error::{ConflictingSignal, Error, PlacementConflict, Result};
 use crate::part::{Part, Pinout, Remap, TimerUse};
 use crate::search::counter_for;
-use crate::target::{Aim, CounterSetting, Target};
+use crate::target::{CounterSetting, Target};
 
 /// Where all signals of a board come out, in their order, and how their counters count.
 #[derive(Debug, Clone, PartialEq)]
@@ -151,11 +151,7 @@ impl<'b> Puzzle<'b> {
         for signal in &board.signals {
             let period = period_of(signal.aim)?;
             let known = distinct.iter().position(|known| *known == period);
-            // A window goes with more than one period: with which of them together, is asked of the signals.
-            let mut others = board.signals.iter().filter(|other| other.aim != signal.aim);
-            let open = matches!(signal.aim, Aim::Window(_))
-                && others.any(|other| may_share(other.aim, signal.aim).unwrap_or(false));
-            periods.push(known.unwrap_or(distinct.len()) | if open { OPEN } else { 0 });
+            periods.push(known.unwrap_or(distinct.len()));
             if known.is_none() {
                 distinct.push(period);
             }
@@ -210,8 +206,7 @@ impl<'b> Puzzle<'b> {
             |(signal, place): &(usize, usize)| Some((*signal, candidates.get(*signal)?.get(*place)?.clone()));
         let placed: Vec<(usize, Placement)> = group.iter().filter_map(place).collect();
         let signals = placed.iter().map(|(signal, place)| self.signal(*signal, place));
-        let fits = self.share_periods(&placed).unwrap_or(false)
-            && self.have_route(placed.iter().map(|(_, place)| place))
+        let fits = self.have_route(placed.iter().map(|(_, place)| place))
             && self.lines_count_alike(&placed).unwrap_or(false)
             && signals.collect::<Result<Vec<_>>>().is_ok_and(|signals| {
                 // What one of them cannot even alone is told of that one.
@@ -219,24 +214,6 @@ impl<'b> Puzzle<'b> {
             });
         self.known.insert(group.to_vec(), fits);
         fits
-    }
-
-    /// Whether there is a period for all signals of each counter: ranges that overlap by twos have something in common.
-    fn share_periods(&self, placed: &[(usize, Placement)]) -> Result<bool> {
-        let aim = |signal: usize| self.board.signals.get(signal).map(|signal| signal.aim);
-        for (place, (signal, own)) in placed.iter().enumerate() {
-            let counters = counters_of(self.part, own)?;
-            for (other, its) in placed.iter().skip(place + 1) {
-                let (Some(aim), Some(other)) = (aim(*signal), aim(*other)) else { continue };
-                if may_share(aim, other)? {
-                    continue;
-                }
-                if counters_of(self.part, its)?.iter().any(|counter| counters.contains(counter)) {
-                    return Ok(false);
-                }
-            }
-        }
-        Ok(true)
     }
 
     fn other_line(&self, signal: usize) -> Option<usize> {

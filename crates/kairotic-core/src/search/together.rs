@@ -4,7 +4,7 @@ use super::derive::{base_of, counters, leading};
 use super::{RankedSetting, SearchOptions};
 use crate::error::{Error, Result};
 use crate::part::{Timer, TimerUse};
-use crate::target::{Aim, CounterSetting, Level, Target};
+use crate::target::{CounterSetting, Level, Target};
 
 /// How one counter counts for several signals of one period, each on its timer, where each alone would choose another way:
 /// the first way that keeps every signal within its tolerance that is within it alone, in the ranking of all signals
@@ -23,10 +23,7 @@ pub(crate) fn counter_for(signals: &[(TimerUse<'_>, Target)]) -> Result<Option<C
         return Ok(None);
     }
     let mut tried: Vec<CounterSetting> = Vec::new();
-    // What wants one frequency says which of a window it is.
-    let mut settled_first = signals.to_vec();
-    settled_first.sort_by_key(|(_, target)| matches!(target.aim, Aim::Window(_)));
-    for (on, target) in together(&settled_first).iter().chain(&settled_first) {
+    for (on, target) in together(signals).iter().chain(signals) {
         let Ok(found) = counters(on, target) else { continue };
         for counter in found {
             if tried.contains(&counter) {

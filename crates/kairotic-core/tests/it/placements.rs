@@ -6,7 +6,6 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 use kairotic_core::Error;
 use kairotic_core::board::{Asked, Board, BoardClock, Placed, Signal, TimerOutput, layout, plan};
 use kairotic_core::part::{Part, TimerUse};
-use kairotic_core::quantity::Range;
 use kairotic_core::quantity::units::{hz, khz, percent};
 use kairotic_core::search::derive;
 use kairotic_core::target::{Active, Aim, Ask, Target};
@@ -88,15 +87,15 @@ impl Bench {
     /// Whether all signals can be placed: every way of the first with every way of the second and so on, but that the same
     /// places are looked at once whichever signals of one frequency have them.
     fn can_place(&self, signals: &[&Signal]) -> bool {
-        let mut states: HashSet<BTreeSet<(Way, usize)>> = HashSet::from([BTreeSet::new()]);
+        let mut states: HashSet<BTreeSet<(Way, String)>> = HashSet::from([BTreeSet::new()]);
         for signal in signals {
             let ways = self.ways(signal);
-            let wanted = wanted(signal);
+            let wanted = format!("{:?} {:?}", signal.aim, signal.asked);
             let mut next = HashSet::new();
             for state in &states {
                 for way in &ways {
                     let mut more = state.clone();
-                    more.insert((way.clone(), wanted));
+                    more.insert((way.clone(), wanted.clone()));
                     if more.len() > state.len() && self.is_sound(&more) {
                         next.insert(more);
                     }
@@ -107,17 +106,14 @@ impl Bench {
         !states.is_empty()
     }
 
-    fn is_sound(&self, state: &BTreeSet<(Way, usize)>) -> bool {
+    fn is_sound(&self, state: &BTreeSet<(Way, String)>) -> bool {
         let outputs: BTreeSet<&String> = state.iter().map(|((output, ..), _)| output).collect();
         let pins: Vec<&String> = state.iter().filter_map(|((.., pin), _)| pin.as_ref()).collect();
         let distinct: BTreeSet<&&String> = pins.iter().collect();
-        let mut counters: BTreeMap<&String, (u32, u32)> = BTreeMap::new();
-        // What is left of the frequencies of each counter.
+        let mut counters: BTreeMap<&String, &str> = BTreeMap::new();
         let alike = state.iter().all(|((_, counter, _), wanted)| {
-            let (low, high) = FREQUENCIES[*wanted];
-            let left = counters.entry(counter).or_insert((low, high));
-            *left = (left.0.max(low), left.1.min(high));
-            left.0 <= left.1
+            let aim = wanted.split(" Some").next().unwrap();
+            *counters.entry(counter).or_insert(aim) == aim
         });
         outputs.len() == state.len()
             && distinct.len() == pins.len()
@@ -127,7 +123,7 @@ impl Bench {
     }
 
     /// Whether one value of a remap field suits all channels of its timer.
-    fn has_routes(&self, state: &BTreeSet<(Way, usize)>) -> bool {
+    fn has_routes(&self, state: &BTreeSet<(Way, String)>) -> bool {
         let remaps = self.part.pinout.iter().flat_map(|pinout| &pinout.remaps);
         remaps.into_iter().all(|remap| {
             remap.routes.iter().any(|route| {
@@ -142,26 +138,28 @@ impl Bench {
     }
 
     /// Whether each timer makes all its signals, where a top may take a channel.
-    fn has_tops(&self, state: &BTreeSet<(Way, usize)>) -> bool {
+    fn has_tops(&self, state: &BTreeSet<(Way, String)>) -> bool {
         if !self.tops {
             return true;
         }
         let timers: BTreeSet<&str> =
             state.iter().map(|((output, ..), _)| output.split('/').next().unwrap()).collect();
         timers.into_iter().all(|timer| {
-            let here: Vec<&(Way, usize)> =
+            let here: Vec<&(Way, String)> =
                 state.iter().filter(|((output, ..), _)| output.split('/').next() == Some(timer)).collect();
             // That one signal alone cannot be made is told of its setting.
             if here.len() < 2 {
                 return true;
             }
-            let (frequency, _) = FREQUENCIES[here[0].1];
+            let frequency = FREQUENCIES
+                .iter()
+                .find(|one| here[0].1.starts_with(&format!("{:?} ", Aim::Frequency(hz(**one)))));
             let asks = here.iter().map(|((output, ..), _)| Ask {
                 channel: output.split('/').nth(1).map(ToOwned::to_owned),
                 active: Active::Duty(percent(30)),
                 start: None,
             });
-            let target = Target { asks: asks.collect(), ..Target::frequency(hz(frequency)) };
+            let target = Target { asks: asks.collect(), ..Target::frequency(hz(*frequency.unwrap())) };
             let within = |target: &Target| {
                 derive(&TimerUse::of(self.part, timer), target).map(|found| found.best.fit.within)
             };
@@ -179,18 +177,7 @@ impl Bench {
     }
 }
 
-/// What signals ask for: four frequencies, and a window with two of them inside.
-const FREQUENCIES: [(u32, u32); 5] =
-    [(1000, 1000), (2000, 2000), (7000, 7000), (30_000, 30_000), (1500, 8000)];
-
-fn aim((low, high): (u32, u32)) -> Aim {
-    if low == high { Aim::Frequency(hz(low)) } else { Aim::Window(Range { low: hz(low), high: hz(high) }) }
-}
-
-/// Which of them a signal asks for.
-fn wanted(signal: &Signal) -> usize {
-    FREQUENCIES.iter().position(|range| aim(*range) == signal.aim).unwrap()
-}
+const FREQUENCIES: [u32; 4] = [1000, 2000, 7000, 30_000];
 
 /// What is said of a signal's place, as numbers that fit any part: of which kind, and which of them.
 fn placed(part: &Part, kind: u8, which: usize) -> Placed {
@@ -216,7 +203,7 @@ proptest! {
     #[test]
     fn boards_are_placed_as_by_trying_everything(
         chip in 0_usize..4,
-        asked in proptest::collection::vec((0_u8..6, 0_usize..400, 0_usize..5, 0_u32..2), 1..13),
+        asked in proptest::collection::vec((0_u8..6, 0_usize..400, 0_usize..4, 0_u32..2), 1..13),
     ) {
         let name = ["stm32f103", "atmega328p", "pic18f45k22", "samd21g18"][chip];
         let bench = Bench { part: part(name), tops: name == "atmega328p", shared: name == "pic18f45k22" };
@@ -225,14 +212,10 @@ proptest! {
         let mut signals = Vec::new();
         for (place, (kind, which, frequency, duty)) in asked.into_iter().enumerate() {
             let wide = kind < 2;
-            // A window goes almost everywhere.
-            open += if wide { 1 + frequency / 4 } else { 0 };
+            open += usize::from(wide);
             let kind = if wide && open > 3 { 2 } else { kind };
             let placed = placed(bench.part, kind, which);
-            let mut one = signal(format!("s{place}"), placed, 1000, 30 + 10 * duty);
-            // Which tops there are hangs on the frequency: no window where that is looked at.
-            one.aim = aim(FREQUENCIES[if bench.tops { frequency % 4 } else { frequency }]);
-            signals.push(one);
+            signals.push(signal(format!("s{place}"), placed, FREQUENCIES[frequency], 30 + 10 * duty));
         }
         let clock = BoardClock::default();
         let board = Board { part: name.to_owned(), clock, loads: Vec::new(), signals };
@@ -241,12 +224,12 @@ proptest! {
         match &found {
             Ok(found) => {
                 prop_assert!(bench.can_place(&all), "{found:?}");
-                let state: BTreeSet<(Way, usize)> = found.places.iter().zip(&board.signals).map(|(place, signal)| {
+                let state: BTreeSet<(Way, String)> = found.places.iter().zip(&board.signals).map(|(place, signal)| {
                     let counter = place.base.clone().unwrap_or_else(|| place.timer.clone());
                     let output = format!("{}/{}", place.timer, place.channel);
                     let way = (output, counter, place.pin.clone());
                     assert!(bench.ways(signal).contains(&way), "{way:?} for {signal:?}");
-                    (way, wanted(signal))
+                    (way, format!("{:?} {:?}", signal.aim, signal.asked))
                 }).collect();
                 prop_assert!(state.len() == all.len() && bench.is_sound(&state), "{found:?}");
             }
@@ -265,27 +248,6 @@ proptest! {
             }
             Err(other) => prop_assert!(false, "{other}"),
         }
-    }
-}
-
-/// A window takes the frequency that another signal of its counter wants, whichever of them is named first.
-#[test]
-fn a_window_takes_the_frequency_of_its_counter() {
-    for order in [[(18_000, 25_000), (20_000, 20_000)], [(20_000, 20_000), (18_000, 25_000)]] {
-        let mut signals =
-            vec![signal("a".to_owned(), on("tim3/1"), 1, 30), signal("b".to_owned(), on("tim3/2"), 1, 40)];
-        for (signal, range) in signals.iter_mut().zip(order) {
-            signal.aim = aim(range);
-        }
-        let clock = BoardClock::default();
-        let mut board = Board { part: "stm32f411".to_owned(), clock, loads: Vec::new(), signals };
-        let planned = plan(&board, part("stm32f411")).unwrap();
-        let [timer] = planned.timers.as_slice() else { panic!() };
-        assert_eq!(timer.setting.frequency, khz(20));
-        // With a third that wants another of the window's frequencies there is no way.
-        board.signals.push(signal("c".to_owned(), on("tim3/3"), 24_000, 50));
-        let Err(Error::NoPlacement(conflict)) = layout(&board, part("stm32f411")) else { panic!() };
-        assert_eq!(conflict.signals.len(), 2, "{conflict}");
     }
 }
 
