@@ -225,11 +225,12 @@ impl<'b> Puzzle<'b> {
         for (signal, place) in placed {
             let other = self.other_line(*signal);
             let Some((_, other)) = placed.iter().find(|(one, _)| Some(*one) == other) else { continue };
-            let [own, its] = [place, other].map(|one| self.part.timer(&one.timer, one.base.as_deref()));
-            let (own, its) = (own?, its?);
             let clock = |timer: &str| self.board.clock.of(self.part, timer).map(|(clock, _)| clock);
-            let alike =
-                own.block.title == its.block.title && own.block.counter_bits == its.block.counter_bits;
+            let counter = |one: &Placement| -> Result<(String, u32)> {
+                let view = self.part.timer(&one.timer, one.base.as_deref())?;
+                Ok((self.part.instance(&one.timer)?.block.clone(), view.block.counter_bits))
+            };
+            let alike = counter(place)? == counter(other)?;
             if place.timer != other.timer && !(alike && clock(&place.timer)? == clock(&other.timer)?) {
                 return Ok(false);
             }

@@ -154,6 +154,9 @@ fn cooling_levels(load: Option<&Kind>) -> String {
         _ => Rational::ZERO,
     };
     let lowest = lowest.times(Rational::whole(255)).map_or(0, Rational::ceiling).clamp(0, 255);
-    let levels = std::iter::once(0).chain((0..=3).map(|step| lowest + (255 - lowest) * step / 3));
-    levels.map(|level| level.to_string()).collect::<Vec<_>>().join(" ")
+    let mut levels: Vec<i128> =
+        std::iter::once(0).chain((0..=3).map(|step| lowest + (255 - lowest) * step / 3)).collect();
+    // A fan that keeps any speed stands still at its slowest.
+    levels.dedup();
+    levels.iter().map(|level| level.to_string()).collect::<Vec<_>>().join(" ")
 }

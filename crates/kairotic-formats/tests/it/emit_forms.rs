@@ -131,7 +131,7 @@ fn a_signal_goes_to_the_consumer_that_the_board_names() {
         )
     };
     let says = [
-        ("consumer = \"fan\"", "cooling-levels = <0 0 85 170 255>;"),
+        ("consumer = \"fan\"", "cooling-levels = <0 85 170 255>;"),
         ("consumer = \"leds\"", "max-brightness = <255>;"),
         ("consumer = \"backlight\"", "default-brightness-level = <255>;"),
         // 25 MHz by 4096 steps and 14.

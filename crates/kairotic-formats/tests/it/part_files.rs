@@ -49,6 +49,8 @@ broken! { SOUND:
     a_frequency_without_unit: "maximum = \"133 MHz\"" => "maximum = \"133\"", "clocks.sys.maximum", "the unit is missing";
     a_limit_below_the_default: "maximum = \"133 MHz\"" => "maximum = \"5 MHz\"", "clocks.sys.maximum", "at least the default";
     a_document_that_is_not_there: "document = \"datasheet\", trust = \"memory\" }]\n\n[[osc" => "document = \"sheet\", trust = \"memory\" }]\n\n[[osc", "oscillators[0].facts[0].document", "expected a key of [documents]";
+    a_buffer_of_another_width: "compare = [\"CC.A\"]" => "compare = [\"CC.A\"]\nbuffer = [\"CC\"]", "blocks.slice.channels", "channel a: `buffer` has to be as wide as `compare`";
+    a_hold_by_a_field_that_is_not_there: "counter_bits = 16" => "counter_bits = 16\norder = { hold = { begin = \"CSR.HELD\", end = \"TOP\", means = \"waits\" } }", "blocks.slice.order.hold.begin", "HELD";
     no_counter_bits: "counter_bits = 16" => "counter_bits = 0", "blocks.slice.counter_bits", "1 to 64";
     a_field_beyond_its_register: "TOP = { bits = 16 }" => "TOP = { bits = 16, fields = { ALL = \"16:0\" } }", "blocks.slice.registers.TOP.fields.ALL", "reaches beyond";
     fields_that_overlap: "A = \"15:0\", B = \"31:16\"" => "A = \"15:0\", B = \"31:15\"", "blocks.slice.registers.CC.fields.B", "overlaps";
