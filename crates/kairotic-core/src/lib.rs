@@ -45,6 +45,7 @@
 //! - [`survey`]: one target on many timers;
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`accuracy`]: the error budget of a signal;
+//! - [`motion`]: from here to there: steps, ramps and their time;
 //! - [`simulation`]: the edges that a signal should have, and faults in them;
 //! - [`capture`]: what a pin did, measured edge by edge;
 //! - [`tach`]: how a counter measures a speed from pulses, and speeds in a capture;
@@ -63,6 +64,7 @@ pub mod explain;
 pub mod finding;
 pub mod limits;
 pub mod load;
+pub mod motion;
 pub mod name;
 pub mod part;
 pub mod program;

@@ -44,7 +44,9 @@ pub const GIVEN_NAME: Limit = Limit { most: 100, of: "bytes" };
 pub const WAVE_EDGES: Limit = Limit { most: 1_000_000_000, of: "edges" };
 /// Periods in the picture of a wave.
 pub const DRAWN_PERIODS: Limit = Limit { most: 100_000, of: "periods" };
-/// Rows of a table of inputs and compare values.
+/// Steps of a stepper's move, each of which is looked at.
+pub const MOVE_STEPS: Limit = Limit { most: 100_000_000, of: "steps" };
+/// Rows of a table of inputs and compare values, or of steps.
 pub const ROWS: Limit = Limit { most: 100_000, of: "rows" };
 /// Settings that `--all` shows.
 pub const SETTINGS: Limit = Limit { most: 10_000, of: "settings" };
@@ -52,7 +54,7 @@ pub const SETTINGS: Limit = Limit { most: 10_000, of: "settings" };
 pub const COMPLAINTS: Limit = Limit { most: 20, of: "complaints" };
 
 /// Every limit with its name.
-pub const ALL: [(&str, Limit); 11] = [
+pub const ALL: [(&str, Limit); 12] = [
     ("text file", TEXT_FILE),
     ("line", LINE),
     ("signals", SIGNALS),
@@ -61,6 +63,7 @@ pub const ALL: [(&str, Limit); 11] = [
     ("given name", GIVEN_NAME),
     ("wave edges", WAVE_EDGES),
     ("drawn periods", DRAWN_PERIODS),
+    ("move steps", MOVE_STEPS),
     ("rows", ROWS),
     ("settings", SETTINGS),
     ("complaints", COMPLAINTS),

@@ -29,6 +29,7 @@ const ROOMS: &[&str] = &[
     "survey",
     "scale",
     "accuracy",
+    "motion",
     "simulation",
     "capture",
     "tach",

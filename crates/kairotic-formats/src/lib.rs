@@ -9,6 +9,7 @@
 //! - [`lines`]: text with something on each line;
 //! - [`observations`]: what was seen of a load, beside what it was given;
 //! - [`map_code`]: a map from inputs to compare values as a function in C or Rust;
+//! - [`step_code`]: a stepper's move as C or Rust;
 //! - `emit`, with the feature of that name: code made of a board.
 //!
 //! Nothing here opens a file: text and bytes come in, values go out.
@@ -26,5 +27,6 @@ pub mod memory_dump;
 pub mod observations;
 pub mod part_blob;
 pub mod part_file;
+pub mod step_code;
 pub mod text_file;
 pub mod unsupported;

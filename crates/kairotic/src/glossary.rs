@@ -177,6 +177,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Term,
+        "microstep",
+        [
+            "A step of the driver that is a part of a full step of the motor.",
+            "8 microsteps and 200 full steps: 1600 steps a turn.",
+            "Fewer of them where steps come faster than interrupts can be served.",
+        ],
+    ),
+    entry(
+        WordKind::Term,
         "part",
         [
             "A device or family of the catalogue.",
@@ -196,6 +205,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
             "Every write between reset and the moving pin, in a safe order: clocks, gates, pins, values, outputs, start.",
             "The dome's six signals take 62 steps.",
             "`derive --from-reset` shows it, `emit` makes code of it.",
+        ],
+    ),
+    entry(
+        WordKind::Term,
+        "s-curve",
+        [
+            "A ramp whose acceleration grows and falls, and does not jump.",
+            "`jerk = \"200000steps/s3\"`: 10000 steps/s2 are reached in 50 ms.",
+            "For loads that swing; without a jerk the ramp is a trapezoid.",
         ],
     ),
     entry(
@@ -317,6 +335,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "again",
+        [
+            "What becomes of the rest of a step when a move is made again and again.",
+            "`dropped 14.07 deg after 1000 moves`: 75 degrees are 2653.4979 steps, of which 2653 are made.",
+            "Count positions from one zero, and nothing is dropped.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "because",
         [
             "Why the setting leads; with `--explain` the arithmetic, line by line.",
@@ -362,6 +389,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "naive",
+        [
+            "What the usual shortcuts make of the same map or move.",
+            "`delays of whole microseconds   2.937 us late`.",
+            "Take the arithmetic, or the ramp, that was found: it does not drift.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "needs",
         [
             "What is required, what there is, and whether it is met.",
@@ -380,11 +416,29 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "ramp",
+        [
+            "Ways for firmware to make a stepper's ramp: what data each carries, and how far its edges are off the ideal.",
+            "`table of the ramp, 16 bits   308 bytes   0.9258   met`.",
+            "The first keeps to `--max-error` with the least data; `--code c` prints it.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "signals",
         [
             "A line for each signal of a board: place, pin, frequency, steps, the requirement nearest to its limit, verdict.",
             "`shutter   tim3/1   PA6   50 Hz   exact   3840`.",
             "`derive --board FILE --signal NAME` shows one of them whole.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
+        "steppers",
+        [
+            "The steppers of a board: their timers, and the whole travel of each as one move.",
+            "`slit   tim10/1   PB8   12699   3.536 s   72.92 ns   made`.",
+            "`move` plans any part of that travel.",
         ],
     ),
     entry(

@@ -4,6 +4,7 @@ use kairotic_core::Error;
 use kairotic_core::accuracy::{Improvement, SpecChange};
 use kairotic_core::error::NoModeReason;
 use kairotic_core::finding::{Finding, Remedy};
+use kairotic_core::quantity::show;
 
 /// The remedies of a finding in one clause.
 pub fn of_finding(finding: &Finding) -> String {
@@ -23,6 +24,9 @@ pub fn of_remedy(remedy: &Remedy) -> String {
             typed(&suspect.rounded(9)),
             given.rounded(9)
         ),
+        Remedy::AllowTime(time) => format!("--in {}", typed(&time.rounded(6))),
+        Remedy::AllowTicks(ticks) => format!("--max-error {}", show::significant(ticks.approx(), 4)),
+        Remedy::RateAtMost(most) => format!("--rate {}", typed(&most.rounded(6))),
         Remedy::WholeDivision => "a division without a fraction: --prefer exact, or another clock".to_owned(),
         Remedy::StayInsideSpan => {
             "stay inside the load's span, or correct the span in the board file".to_owned()
@@ -70,6 +74,7 @@ pub fn of_error(error: &Error) -> Option<String> {
             }
             _ => return error.hint(),
         },
+        Error::IsStepper { signal } => format!("move --board FILE --signal {signal} --to ANGLE plans it"),
         Error::ClockTooFast(_) => "lower the clock, or accept the risk with --allow-overclock".to_owned(),
         Error::NoInversion { .. } => "leave --active out and swap the levels in the load's wiring".to_owned(),
         Error::NoDeadTime { .. } => {

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::choices::period_of;
 use super::drives::reversible;
-use super::{Asked, Board, Placed, Signal, TimerOutput};
+use super::{Asked, Board, Placed, Signal, StepAxis, TimerOutput};
 use crate::clock::oscillator;
 use crate::error::Error;
 use crate::load::{LoadKind, Wiring};
@@ -29,8 +29,14 @@ pub fn problems(board: &Board, part: &Part) -> Vec<PartProblem> {
             check.error(&path.key(check.wrong_key(signal)), &error);
         }
     }
+    for (index, axis) in board.axes.iter().enumerate() {
+        check.axis(&root.key(AXES).index(index), axis, index);
+    }
     check.found
 }
+
+/// The list of a board's steppers, as paths name it. In a file they stand among the signals.
+pub const AXES: &str = "axis";
 
 /// Signals whose own places are in each other's way: two in one, and two periods of one timer.
 pub fn clashes(board: &Board, part: &Part) -> Vec<PartProblem> {
@@ -54,6 +60,47 @@ struct BoardCheck<'b> {
 }
 
 impl BoardCheck<'_> {
+    /// A stepper: its name, its timer, which it has to itself, and its pins.
+    fn axis(&mut self, path: &Path, axis: &StepAxis, index: usize) {
+        let signals = &self.board.signals;
+        let before = self.board.axes.get(..index).unwrap_or_default();
+        if signals.iter().any(|signal| signal.name == axis.name)
+            || before.iter().any(|one| one.name == axis.name)
+        {
+            self.report(&path.key("name"), format!("there is a signal `{}` already", axis.name));
+        }
+        let key = if axis.place.on.is_none() { "pin" } else { "on" };
+        let output = match axis.output(self.part) {
+            Ok(output) => output,
+            Err(error) => return self.error(&path.key(key), &error),
+        };
+        let timer = &output.timer;
+        let same = |place: &Placed| {
+            place.output(self.part).is_ok_and(|one| one.is_some_and(|one| one.timer == *timer))
+        };
+        let mut users = signals.iter().filter(|signal| same(&signal.place)).map(|signal| &signal.name);
+        let mut steppers = before.iter().filter(|one| same(&one.place)).map(|one| &one.name);
+        if let Some(other) = users.next().or_else(|| steppers.next()) {
+            let text = format!("{timer} times the steps, and so cannot make the signal `{other}` as well");
+            self.report(&path.key(key), text);
+        }
+        let others: Vec<(&String, &String)> = signals
+            .iter()
+            .filter_map(|signal| Some((signal.place.pin.as_ref()?, &signal.name)))
+            .chain(before.iter().flat_map(|one| one.pins().map(move |pin| (pin, &one.name))))
+            .collect();
+        let mut own: Vec<&String> = Vec::new();
+        for pin in axis.pins() {
+            let is_same = |other: &&String| other.eq_ignore_ascii_case(pin);
+            if own.iter().any(is_same) {
+                self.report(path, format!("{pin} is named twice"));
+            } else if let Some((_, name)) = others.iter().find(|(other, _)| is_same(other)) {
+                self.report(path, format!("{pin} has the signal `{name}` already"));
+            }
+            own.push(pin);
+        }
+    }
+
     fn report(&mut self, path: &Path, message: impl Into<String>) {
         self.found.push(PartProblem { path: path.clone(), message: message.into() });
     }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Board, Placed, Signal, TimerOutput};
+use super::{Board, Placed, Signal, StepAxis, TimerOutput};
 use crate::error::{Error, Result};
 use crate::part::{Part, Pinout, Timer, TopSource};
 use crate::quantity::{Frequency, Tolerance};
@@ -61,6 +61,9 @@ impl<'b> Places<'b> {
         let outputs = self.outputs(signal, place)?;
         let mut choices = Vec::new();
         for TimerOutput { timer, channel } in outputs {
+            if self.board.is_stepping(self.part, &timer) {
+                continue;
+            }
             let views = self.views(&timer)?;
             let Some((_, first)) = views.first() else { continue };
             let labels = first.block.channels.iter().map(|channel| channel.label.clone());
@@ -93,6 +96,11 @@ impl<'b> Places<'b> {
                 }
             }
         }
+        let taken: Vec<&String> = self.board.axes.iter().flat_map(StepAxis::pins).collect();
+        choices.retain(|choice| {
+            let pins = [&choice.pin, &choice.complement].into_iter().flatten();
+            !pins.into_iter().any(|pin| taken.iter().any(|taken| taken.eq_ignore_ascii_case(pin)))
+        });
         if !self.pins.is_empty() {
             choices.sort_by_key(|choice| choice.pin.is_none());
         }

@@ -11,7 +11,7 @@
 //!     ..Signal::new("motor", pin, Aim::Frequency(khz(25)))
 //! };
 //! let (part, clock) = ("stm32f411".to_owned(), BoardClock::default());
-//! let board = Board { part, clock, loads: Vec::new(), signals: vec![motor] };
+//! let board = Board { signals: vec![motor], ..Board::empty(part, clock) };
 //! let catalogue = kairotic_parts::Catalogue::embedded();
 //! let part = catalogue.whole_part(&board.part)?;
 //! let output = place(&board, part, "motor")?;
@@ -20,6 +20,7 @@
 //! ```
 
 mod assign;
+mod axis;
 mod check;
 mod choices;
 mod clock;
@@ -37,7 +38,8 @@ mod review;
 mod sharing;
 mod spec;
 
-pub use self::check::{clashes, problems};
+pub use self::axis::{AxisReview, StepAxis};
+pub use self::check::{AXES, clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
 pub use self::clocks::{BoardClocks, ClockedBoard, ClockedSignal, clocks};
@@ -68,6 +70,8 @@ pub struct Board {
     pub loads: Vec<Load>,
     /// The signals.
     pub signals: Vec<Signal>,
+    /// The steppers.
+    pub axes: Vec<StepAxis>,
 }
 
 /// One named output.
@@ -153,12 +157,20 @@ pub enum Asked {
 const WITHIN: (i128, i128) = (100, 1_000_000);
 
 impl Board {
+    /// A board that does nothing.
+    pub const fn empty(part: String, clock: BoardClock) -> Self {
+        Self { part, clock, loads: Vec::new(), signals: Vec::new(), axes: Vec::new() }
+    }
+
     /// The signal of that name.
     ///
     /// # Errors
     /// [`Error::UnknownName`].
     pub fn signal(&self, name: &str) -> Result<&Signal> {
         self.signals.iter().find(|signal| signal.name == name).ok_or_else(|| {
+            if self.axis(name).is_some() {
+                return Error::IsStepper { signal: name.to_owned() };
+            }
             let known = self.signals.iter().map(|signal| signal.name.as_str());
             Error::unknown("signal", name, "the board", known)
         })

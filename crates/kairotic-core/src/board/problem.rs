@@ -12,6 +12,8 @@ use crate::signal::Need;
 pub struct ReviewProblem {
     /// The signals that it is about, by their places on the board; none for one of the board as a whole.
     pub signals: Vec<usize>,
+    /// The stepper that it is about, by its place on the board.
+    pub axis: Option<usize>,
     /// The way to the key of such a signal; empty for its name.
     pub keys: Vec<&'static str>,
     /// What it is.
@@ -30,6 +32,13 @@ impl BoardReview {
                 Ok(made) => problems.extend(of_signal(place, made)),
             }
         }
+        for (place, axis) in self.axes.iter().enumerate() {
+            let of_axis = |finding| ReviewProblem { axis: Some(place), ..at(Vec::new(), &[], finding) };
+            match &axis.made {
+                Err(error) => problems.push(of_axis(Finding::from(not_made(error)))),
+                Ok(made) => problems.extend(made.findings.iter().cloned().map(of_axis)),
+            }
+        }
         match &self.plan {
             Ok(plan) => problems.extend(unknown(plan).into_iter().chain(directions(board, plan))),
             Err(Error::NoPlacement(conflict)) => problems.push(conflicting(board, conflict)),
@@ -42,7 +51,7 @@ impl BoardReview {
 }
 
 fn at(signals: Vec<usize>, keys: &[&'static str], finding: impl Into<Finding>) -> ReviewProblem {
-    ReviewProblem { signals, keys: keys.to_vec(), finding: finding.into() }
+    ReviewProblem { signals, axis: None, keys: keys.to_vec(), finding: finding.into() }
 }
 
 fn not_made(error: &Error) -> SignalNotMade {

@@ -2,7 +2,7 @@
 //! its output away from what is wanted, and the program that makes them all.
 
 use super::spec::spec_alone;
-use super::{Board, BoardPlan, Placement, Signal, layout, outcome, plan, spec_in};
+use super::{AxisReview, Board, BoardPlan, Placement, Signal, layout, outcome, plan, spec_in};
 use crate::accuracy;
 use crate::error::{Error, Result};
 use crate::finding::{self, Finding, Severity};
@@ -17,6 +17,8 @@ use crate::signal::SignalSpec;
 pub struct BoardReview {
     /// The signals, in the order of the board.
     pub signals: Vec<SignalReview>,
+    /// The steppers, in the order of the board.
+    pub axes: Vec<AxisReview>,
     /// What is built, or why nothing can be.
     pub plan: Result<BoardPlan>,
 }
@@ -90,7 +92,8 @@ pub fn review<'p, I: Iterator<Item = &'p Part>>(
         SignalReview { name: signal.name.clone(), place, made }
     };
     let signals: Vec<SignalReview> = board.signals.iter().enumerate().map(look).collect();
-    BoardReview { signals, plan: found.and_then(|layout| plan::planned_in(board, part, layout)) }
+    let axes = board.axes.iter().map(|axis| AxisReview::of(board, axis, part)).collect();
+    BoardReview { signals, axes, plan: found.and_then(|layout| plan::planned_in(board, part, layout)) }
 }
 
 fn reviewed<'p>(spec: &SignalSpec<'p>, others: impl Iterator<Item = &'p Part>) -> Result<ReviewedSignal> {

@@ -58,6 +58,19 @@ impl Error {
             Self::ClockOff { on, .. } => {
                 format!("say what it will have, for example {on}")
             }
+            Self::Gear { .. } => "for example 64, 63.68 or 32/11 * 26/9".to_owned(),
+            Self::StartAboveFastest { fastest, .. } => {
+                format!("start at {} or less", fastest.to_string().replace(' ', ""))
+            }
+            Self::IsStepper { .. } => "plan a move of it".to_owned(),
+            Self::RateAboveFastest { fastest, .. } => {
+                format!("ask for {} or less", fastest.to_string().replace(' ', ""))
+            }
+            Self::NoMove { .. } => "give an end that is at least a step away".to_owned(),
+            Self::TooManySteps { .. } => "plan a part of the way".to_owned(),
+            Self::StepTooLong { .. } => {
+                "start at a higher rate, or take a timer with more bits or divisions".to_owned()
+            }
             Self::NoMap { .. } => {
                 "give two different ends for inputs and compare values, or a wider word".to_owned()
             }

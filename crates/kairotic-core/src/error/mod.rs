@@ -19,7 +19,7 @@ mod unreachable;
 pub use self::no_mode::NoModeReason;
 pub use self::placement::{ConflictingSignal, PlacementConflict};
 pub use self::unreachable::{ModeReach, Unreachable};
-use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, QuantityError, Range, Time};
+use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, QuantityError, Range, StepRate, Time};
 
 /// A result with this crate's error.
 pub type Result<T, E = Error> = std::result::Result<T, E>;
@@ -313,6 +313,56 @@ pub enum Error {
         choices: String,
         /// What the clock is taken to have once it is on.
         on: Frequency,
+    },
+    /// A gear that is no product of fractions.
+    #[error("expected a gear as turns of the motor for one turn, found `{text}`")]
+    Gear {
+        /// What came.
+        text: String,
+    },
+    /// A stepper that is to take more at once than it ever may.
+    #[error("the start rate {start} is above the fastest, {fastest}")]
+    StartAboveFastest {
+        /// The start rate.
+        start: StepRate,
+        /// The fastest.
+        fastest: StepRate,
+    },
+    /// A stepper where a signal is meant that holds a level.
+    #[error("`{signal}` is a stepper: it has steps, and no frequency, duty or pulse")]
+    IsStepper {
+        /// The stepper.
+        signal: String,
+    },
+    /// A rate that a stepper does not take.
+    #[error("{asked} is above the fastest rate of the stepper, {fastest}")]
+    RateAboveFastest {
+        /// What came.
+        asked: StepRate,
+        /// The fastest.
+        fastest: StepRate,
+    },
+    /// A way on which nothing moves.
+    #[error("there is nothing to move: {why}")]
+    NoMove {
+        /// Why not.
+        why: String,
+    },
+    /// More steps than are looked at.
+    #[error("{said}")]
+    TooManySteps {
+        /// What the limit says.
+        said: String,
+    },
+    /// A step that takes longer than a timer can count.
+    #[error("the slowest step takes {step}; the longest period of {timer} is {longest}")]
+    StepTooLong {
+        /// The timer.
+        timer: String,
+        /// The slowest step.
+        step: Time,
+        /// The timer's longest period.
+        longest: Time,
     },
     /// A line from inputs to compare values that is none.
     #[error("there is no map: {why}")]

@@ -34,6 +34,8 @@ pub enum NoModeReason {
     },
     /// Other signals settle how the counter counts, and this timer does not count like that.
     CounterSettled,
+    /// None of them counts up to a period that is written, with pulses that stay as they are when it changes.
+    PeriodFixed,
     /// The mode is not one of the timer's.
     Gone,
 }
@@ -46,6 +48,7 @@ impl NoModeReason {
             Self::SquareOnly => "ask for a duty of 50 %, or another mode".to_owned(),
             Self::ChannelsTaken => "name other channels, or leave the mode open".to_owned(),
             Self::CounterSettled => "give this signal a counter of its own".to_owned(),
+            Self::PeriodFixed => "take a timer with a period register of its own".to_owned(),
             Self::NoChannelForSpan | Self::Gone => "choose another mode".to_owned(),
             Self::NothingInWindow => "widen the window, or give another clock".to_owned(),
             Self::UnknownBits { known } => format!("modes: {}", known.join(", ")),
@@ -69,6 +72,9 @@ impl fmt::Display for NoModeReason {
             Self::UnknownBits { .. } => "the mode bits given belong to none that makes pulses",
             Self::TickOutOfReach { tick, .. } => return write!(f, "a tick of {tick} is out of reach"),
             Self::CounterSettled => "the other signals of its counter need one that it does not have",
+            Self::PeriodFixed => {
+                "none of them counts up to a period that is written, with pulses that stay as long when it changes"
+            }
             Self::Gone => "it is not one of the timer's",
         })
     }

@@ -7,14 +7,15 @@ use super::{
     ClockAboveMaximum, ClockDrifts, ClockErrorAboveNeed, ClockOff, CodeChange, CodeDiffers, ComparePastTop,
     CounterOverflows, DividerOffByOne, DutyBelowStart, EndOutsideDuty, Explanation, FewStepsInSpan, Finding,
     FractionalJitter, FrameRateOutsideLoad, FrequencyUnexplained, FullOnUnreachable, GlitchesSeen,
-    InputWiderThanCompare, JitterUnplanned, LineDoesNotFit, Made, MapOverflow, OutsideTolerance, Overflow,
-    Place, ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep, PulsesWrong, RegisterSlip, Remedy,
-    RequirementMissed, ReversalWithoutPause, RoundedStepDrifts, SettingsLeftOut, Severity, SignalMissing,
-    SignalNotMade, SignalsNotPlaced, SinglePeriod, SpeedStepTooCoarse, SpikeAtZero, TooFewSteps, TopOffByOne,
+    InputWiderThanCompare, InterruptsTooSlow, JitterUnplanned, LineDoesNotFit, Made, MapOverflow,
+    MoveTooSlow, OutsideTolerance, Overflow, Place, ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep,
+    PulsesWrong, RegisterSlip, Remedy, RequirementMissed, ReversalWithoutPause, RoundedStepDrifts,
+    SettingsLeftOut, Severity, SignalMissing, SignalNotMade, SignalsNotPlaced, SinglePeriod,
+    SpeedStepTooCoarse, SpikeAtZero, StepPulseCut, StepsOffIdeal, TooFewSteps, TopNotBuffered, TopOffByOne,
     UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
 };
 use crate::error::{ConflictingSignal, PlacementConflict, Result};
-use crate::quantity::{Figure, LoadLevel, QuantityError, Range};
+use crate::quantity::{Figure, LoadLevel, QuantityError, Range, Rational};
 use crate::target::Level;
 
 /// A quantity from its text.
@@ -137,6 +138,13 @@ pub fn examples() -> Result<Vec<Finding>> {
         .into(),
         GlitchesSeen { signal: words("shutter"), count: 3 }.into(),
         InputWiderThanCompare { inputs: 4096, steps: 1000 }.into(),
+        InterruptsTooSlow {
+            cycles: 900,
+            clock: q("16MHz")?,
+            rate: q("20000steps/s")?,
+            most: q("160000/9steps/s")?,
+        }
+        .into(),
         JitterUnplanned { signal: words("shutter"), measured: q("2us")?, planned: q("0s")? }.into(),
         LineDoesNotFit {
             furthest: Figure::Level(LoadLevel::Angle(q("6deg")?)),
@@ -145,6 +153,7 @@ pub fn examples() -> Result<Vec<Finding>> {
         .into(),
         MapOverflow { arithmetic: words("x * 3840 / 4095"), bits: 16, unsigned: Some(18), signed: Some(9) }
             .into(),
+        MoveTooSlow { wanted: q("500ms")?, time: q("1.2s")?, fastest: q("4000steps/s")? }.into(),
         OutsideTolerance {
             found: Made::Frequency(q("50.0288Hz")?),
             wanted: Made::Frequency(q("50Hz")?),
@@ -211,7 +220,14 @@ pub fn examples() -> Result<Vec<Finding>> {
             remedies: vec![Remedy::HoldPin],
         }
         .into(),
+        StepPulseCut { interval: q("3us")?, pulse: q("2us")?, needed: q("4us")? }.into(),
+        StepsOffIdeal {
+            ticks: Rational::new(1023, 1024).unwrap_or(Rational::ONE),
+            wanted: Rational::new(1, 2).unwrap_or(Rational::ONE),
+        }
+        .into(),
         TooFewSteps { steps: 1000, needed: 4096 }.into(),
+        TopNotBuffered { shortest: q("250us")? }.into(),
         TopOffByOne {
             slip: RegisterSlip::Decoded {
                 severity: Severity::Warning,

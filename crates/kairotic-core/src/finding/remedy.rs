@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::Serialize;
 
-use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, Time};
+use crate::quantity::{Deviation, Duty, Frequency, Range, Rational, StepRate, Time, show};
 
 /// Something that mends a finding, as data. Its [`Display`](fmt::Display) is a neutral clause; whoever shows it may
 /// know better words, such as the option that does it.
@@ -177,6 +177,18 @@ pub enum Remedy {
         /// Where it would come out.
         place: String,
     },
+    /// A step rate of at most this.
+    RateAtMost(StepRate),
+    /// Fewer steps of the driver in a full step.
+    FewerMicrosteps,
+    /// A move that may take this long.
+    AllowTime(Time),
+    /// Steps that are at least so far apart.
+    IntervalAtLeast(Time),
+    /// Edges that may be so many ticks off.
+    AllowTicks(Rational),
+    /// A finer tick.
+    FinerTick,
     /// Leave a signal out, let several have one frequency, or take a larger part.
     SeparateSignals,
 }
@@ -239,6 +251,16 @@ impl fmt::Display for Remedy {
             Self::LeavePlaceOpen { signal, place } => {
                 return write!(f, "leave the place of `{signal}` open: it would be {place}");
             }
+            Self::RateAtMost(most) => return write!(f, "no more than {}", most.rounded(6)),
+            Self::AllowTime(time) => return write!(f, "allow {}", time.rounded(6)),
+            Self::IntervalAtLeast(interval) => {
+                return write!(f, "steps that are at least {} apart", interval.rounded(4));
+            }
+            Self::AllowTicks(ticks) => {
+                return write!(f, "allow {} ticks", show::significant(ticks.approx(), 4));
+            }
+            Self::FewerMicrosteps => "fewer microsteps, or a shorter interrupt",
+            Self::FinerTick => "a timer or a clock with a finer tick",
             Self::SmallerTop => "a smaller top may leave room for it",
             Self::HoldPin => "disconnect the output from the timer and hold the pin at its level",
             Self::FinerSteps => "a faster clock, a finer timer, or a lower frequency",

@@ -28,6 +28,7 @@ mod plain;
 mod servo;
 mod sheet;
 mod speed_controller;
+mod stepper;
 
 pub use self::calibrate::{Calibration, calibrate};
 pub use self::driven::{Arming, DeadBand, Driven};
@@ -44,6 +45,7 @@ pub use self::plain::Plain;
 pub use self::servo::Servo;
 pub use self::sheet::{Calibrated, CalibrationPoint, Observation, Sheet, Taken};
 pub use self::speed_controller::SpeedController;
+pub use self::stepper::{Gear, PhaseMode, StepDrive, StepRates, Stepper};
 
 use serde::Serialize;
 

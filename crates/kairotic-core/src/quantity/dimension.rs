@@ -142,4 +142,37 @@ impl Dimension for SpeedDimension {
     const NAME: &'static str = "speed";
     const REPORTED: Option<Unit> = Some(unit("rpm", 1, 60));
     const UNITS: &'static [Unit] = &[unit("rpm", 1, 60)];
+    const ALIASES: &'static [Unit] = &[unit("deg/s", 1, 360)];
+}
+
+/// Steps of a stepper a second.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum StepRateDimension {}
+
+impl Dimension for StepRateDimension {
+    const NAME: &'static str = "step rate";
+    const REPORTED: Option<Unit> = Some(unit("steps/s", 1, 1));
+    const UNITS: &'static [Unit] = &[unit("steps/s", 1, 1)];
+}
+
+/// How fast a step rate changes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum StepAccelerationDimension {}
+
+impl Dimension for StepAccelerationDimension {
+    const NAME: &'static str = "acceleration";
+    const REPORTED: Option<Unit> = Some(unit("steps/s2", 1, 1));
+    const UNITS: &'static [Unit] = &[unit("steps/s2", 1, 1)];
+    const ALIASES: &'static [Unit] = &[unit("steps/s²", 1, 1)];
+}
+
+/// How fast an acceleration changes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum StepJerkDimension {}
+
+impl Dimension for StepJerkDimension {
+    const NAME: &'static str = "jerk";
+    const REPORTED: Option<Unit> = Some(unit("steps/s3", 1, 1));
+    const UNITS: &'static [Unit] = &[unit("steps/s3", 1, 1)];
+    const ALIASES: &'static [Unit] = &[unit("steps/s³", 1, 1)];
 }

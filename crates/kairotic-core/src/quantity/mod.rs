@@ -32,7 +32,8 @@ use serde::Deserialize;
 
 pub use self::dimension::{
     AngleDimension, DeviationDimension, Dimension, DutyDimension, FrequencyDimension, PowerDimension,
-    ResistanceDimension, SpeedDimension, TimeDimension, VoltageDimension,
+    ResistanceDimension, SpeedDimension, StepAccelerationDimension, StepJerkDimension, StepRateDimension,
+    TimeDimension, VoltageDimension,
 };
 pub use self::error::QuantityError;
 use self::error::Result;
@@ -57,6 +58,12 @@ pub type Power = Quantity<PowerDimension>;
 pub type Resistance = Quantity<ResistanceDimension>;
 /// Speed of turning, in turns a second.
 pub type Speed = Quantity<SpeedDimension>;
+/// Steps of a stepper a second.
+pub type StepRate = Quantity<StepRateDimension>;
+/// How fast a step rate changes, in steps a second squared.
+pub type StepAcceleration = Quantity<StepAccelerationDimension>;
+/// How fast an acceleration changes, in steps a second cubed.
+pub type StepJerk = Quantity<StepJerkDimension>;
 /// A relative deviation: 1 ppm is a millionth.
 pub type Deviation = Quantity<DeviationDimension>;
 

@@ -116,7 +116,7 @@ fn board(part: &str, signals: &[(&str, Aim)]) -> Board {
         Signal::new(format!("signal-{at}"), Placed { on, pin: None }, *aim)
     };
     let signals = signals.iter().enumerate().map(signal).collect();
-    Board { part: part.to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals }
+    Board { signals, ..Board::empty(part.to_owned(), BoardClock::default()) }
 }
 
 /// How good a setting is: fewer that are not exact, a smaller largest error, more steps (less as they are counted here) of

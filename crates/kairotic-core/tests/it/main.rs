@@ -16,6 +16,7 @@ mod extremes;
 mod identity;
 mod invariants;
 mod known_clocks;
+mod moves;
 mod needs;
 mod oracle;
 mod pins;

@@ -218,7 +218,7 @@ proptest! {
             signals.push(signal(format!("s{place}"), placed, FREQUENCIES[frequency], 30 + 10 * duty));
         }
         let clock = BoardClock::default();
-        let board = Board { part: name.to_owned(), clock, loads: Vec::new(), signals };
+        let board = Board { signals, ..Board::empty(name.to_owned(), clock) };
         let all: Vec<&Signal> = board.signals.iter().collect();
         let found = layout(&board, bench.part);
         match &found {
@@ -259,7 +259,7 @@ fn a_conflict_says_what_would_free_it() {
         signal("vent".to_owned(), on("tim4/1"), 18_000, 30),
     ];
     let (part, clock) = ("stm32f411", BoardClock::default());
-    let board = Board { part: part.to_owned(), clock, loads: Vec::new(), signals };
+    let board = Board { signals, ..Board::empty(part.to_owned(), clock) };
     let Err(Error::NoPlacement(conflict)) = layout(&board, crate::catalogue::part(part)) else { panic!() };
     let named: Vec<(&str, bool)> =
         conflict.signals.iter().map(|one| (one.name.as_str(), one.instead.is_some())).collect();
@@ -273,8 +273,7 @@ fn signals_of_one_counter_are_settled_together() {
     let mut second = signal("b".to_owned(), on("tim2/2"), 30_000, 7);
     second.asked = Some(third);
     let signals = vec![signal("a".to_owned(), on("tim2/1"), 30_000, 7), second];
-    let board =
-        Board { part: "stm32f103".to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals };
+    let board = Board { signals, ..Board::empty("stm32f103".to_owned(), BoardClock::default()) };
     let planned = plan(&board, part("stm32f103")).unwrap();
     assert_eq!(planned.timers.len(), 1);
     let outputs = &planned.timers[0].setting.outputs;
@@ -289,7 +288,7 @@ fn channels_of_one_divider_have_periods_of_their_own() {
         signal("b".to_owned(), on("pwm0-2"), 9000, 40),
     ];
     let clock = BoardClock { frequency: Some(khz(19_200).exactly()), ..BoardClock::default() };
-    let board = Board { part: "bcm2835".to_owned(), clock, loads: Vec::new(), signals };
+    let board = Board { signals, ..Board::empty("bcm2835".to_owned(), clock) };
     let planned = plan(&board, part("bcm2835")).unwrap();
     let [first, second] = planned.timers.as_slice() else { panic!() };
     assert_eq!(first.setting.divider, second.setting.divider);
@@ -302,7 +301,7 @@ fn channels_of_one_timer_count_alike() {
     let signals =
         vec![signal("a".to_owned(), on("tc3/0"), 1000, 37), signal("b".to_owned(), on("tc3/1"), 1000, 50)];
     let (part, clock) = ("samd21g18", BoardClock::default());
-    let board = Board { part: part.to_owned(), clock, loads: Vec::new(), signals };
+    let board = Board { signals, ..Board::empty(part.to_owned(), clock) };
     let planned = plan(&board, crate::catalogue::part(part)).unwrap();
     let [timer] = planned.timers.as_slice() else { panic!() };
     assert_eq!(timer.setting.outputs.len(), 2);
@@ -318,7 +317,7 @@ fn modules_of_one_counter_get_one_period() {
             signal("a".to_owned(), on("ccp1/1"), 4000, 50),
             signal("b".to_owned(), on("ccp2/1"), other, 37),
         ];
-        Board { part: "pic18f4550".to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals }
+        Board { signals, ..Board::empty("pic18f4550".to_owned(), BoardClock::default()) }
     };
     let planned = plan(&board(4000), part("pic18f4550")).unwrap();
     let [first, second] = planned.timers.as_slice() else { panic!() };
@@ -336,7 +335,7 @@ fn the_lines_of_a_motor_are_on_counters_that_count_alike() {
             signal("back".to_owned(), on("tim2/1"), 10, 0),
         ];
         signals[0].second_line = lines.then(|| "back".to_owned());
-        Board { part: "stm32f411".to_owned(), clock: BoardClock::default(), loads: Vec::new(), signals }
+        Board { signals, ..Board::empty("stm32f411".to_owned(), BoardClock::default()) }
     };
     let vent = |lines: bool| layout(&board(lines), part("stm32f411")).unwrap().places[0].timer.clone();
     assert!(["tim2", "tim5"].contains(&vent(true).as_str()), "{}", vent(true));

@@ -21,8 +21,10 @@
 //! # Ok::<(), kairotic_formats::text_file::FileError>(())
 //! ```
 
+mod axes;
 mod given;
 mod loads;
+mod place;
 mod raw;
 #[cfg(feature = "schema")]
 mod schema;
@@ -38,8 +40,9 @@ use kairotic_core::quantity::{Deviation, Dimension, Duty, Quantity, Range, Ratio
 use kairotic_core::{Error, Result as CoreResult};
 
 use self::given::{Count, Given, Words, complaint};
+use self::loads::NamedStepper;
+use self::place::Known;
 use self::raw::{RawBoard, RawClock, Rest};
-use self::signals::Known;
 use crate::text_file::{FileError, Source, Text};
 
 /// The version of the format that is read.
@@ -90,31 +93,57 @@ fn read_with<'p>(
     let found = name.as_ref().and_then(|name| problems.read(&root.key("part"), part(name)));
     let clock = raw.clock.map_or_else(BoardClock::default, |raw| clock(&mut problems, raw));
     let mut places = Vec::new();
-    let mut loads = Vec::new();
+    let (mut loads, mut steppers) = (Vec::new(), Vec::new());
     // A load that is wrong is told once, and not again by each signal that names it.
     let mut wrong = Vec::new();
     for (index, raw) in raw.load.into_iter().enumerate() {
         let (name, made) = loads::load(&mut problems, &root.key("load").index(index), raw);
+        let is_stepper =
+            name.as_ref().is_some_and(|name| steppers.iter().any(|one: &NamedStepper| one.name == *name));
         match made {
-            Some(load) => {
+            Some(loads::MadeLoad::Load(load)) => {
                 places.push(("load", index));
+                // Two of one name that hold levels are found with the rest of the board.
+                if is_stepper {
+                    name_taken(&mut problems, index, &load.name);
+                }
                 loads.push(load);
+            }
+            Some(loads::MadeLoad::Stepper(stepper)) => {
+                if is_stepper || loads.iter().any(|load| load.name == stepper.name) {
+                    name_taken(&mut problems, index, &stepper.name);
+                }
+                steppers.push(stepper);
             }
             None => wrong.extend(name),
         }
     }
-    let mut signals = Vec::new();
+    let (mut signals, mut axes) = (Vec::new(), Vec::new());
     if raw.signal.is_empty() {
         problems.report(&root, "expected at least one `[[signal]]`");
     }
     for (index, raw) in raw.signal.into_iter().enumerate() {
         let path = root.key("signal").index(index);
-        let known = Known { part: name.as_deref(), loads: &loads, wrong: &wrong };
-        let made = signals::signal(&mut problems, &path, known, raw);
-        places.extend(made.is_some().then_some(("signal", index)));
-        signals.extend(made);
+        let known = Known {
+            part: name.as_deref(),
+            loads: &loads,
+            steppers: &steppers,
+            before: signals.len(),
+            wrong: &wrong,
+        };
+        match signals::signal(&mut problems, &path, known, raw) {
+            Some(signals::MadeSignal::Signal(signal)) => {
+                places.push(("signal", index));
+                signals.push(*signal);
+            }
+            Some(signals::MadeSignal::StepAxis(axis)) => {
+                places.push((board::AXES, index));
+                axes.push(*axis);
+            }
+            None => {}
+        }
     }
-    let board = Board { part: name.unwrap_or_default(), clock, loads, signals };
+    let board = Board { part: name.unwrap_or_default(), clock, loads, signals, axes };
     if let Some(part) = &found {
         for problem in look(&board, part) {
             let path = original(&problem.path, &places);
@@ -127,6 +156,11 @@ fn read_with<'p>(
         return Ok(board);
     }
     Err(text.problems(problems.0))
+}
+
+fn name_taken(problems: &mut Problems, index: usize, name: &str) {
+    let path = Path::default().key("load").index(index).key("name");
+    problems.report(&path, format!("there is a load `{name}` already"));
 }
 
 fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
@@ -173,7 +207,9 @@ fn clock(problems: &mut Problems, raw: RawClock) -> BoardClock {
 fn original(path: &Path, places: &[(&str, usize)]) -> Path {
     let [Step::Key(list), Step::Index(index), rest @ ..] = path.0.as_slice() else { return path.clone() };
     let mut there = places.iter().filter(|(known, _)| known == list).map(|(_, index)| *index);
-    let mut steps = vec![Step::Key(list.clone()), Step::Index(there.nth(*index).unwrap_or(*index))];
+    // Steppers stand among the signals.
+    let there_list = if list == board::AXES { "signal" } else { list };
+    let mut steps = vec![Step::Key(there_list.to_owned()), Step::Index(there.nth(*index).unwrap_or(*index))];
     steps.extend(rest.iter().cloned());
     Path(steps)
 }

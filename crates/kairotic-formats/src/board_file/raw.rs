@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use kairotic_core::clock::{Bus, SourceAsk};
-use kairotic_core::load::KindEntry;
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance, Voltage};
 use kairotic_core::target::{Aim, Level, Span};
@@ -13,7 +12,7 @@ use serde::Deserialize;
 use serde::de::IgnoredAny;
 
 use super::given::{Count, Given, Name, Raw, Words};
-use super::words::ConsumerWord;
+use super::words::{ConsumerWord, LoadWord};
 
 /// Keys that nothing here knows.
 pub(super) type Rest = BTreeMap<String, IgnoredAny>;
@@ -76,7 +75,7 @@ pub(super) struct RawClock {
 #[derive(Debug, Default, Deserialize)]
 pub(super) struct RawLoad {
     pub(super) name: Option<Given<Name>>,
-    pub(super) kind: Option<Given<&'static KindEntry>>,
+    pub(super) kind: Option<Given<LoadWord>>,
     pub(super) tolerance: Option<Given<Deviation>>,
     /// Those of its kind, and what no kind has.
     #[serde(flatten)]
@@ -118,6 +117,11 @@ pub(super) struct RawSignal {
     pub(super) edges: Option<Given<Time>>,
     /// The signal on the other line of a motor that is wired to two.
     pub(super) second_line: Option<Given<Words>>,
+    /// The pin of a stepper's direction.
+    pub(super) direction: Option<Given<Words>>,
+    /// The pins of a stepper's four wires, in the order in which they follow one another.
+    #[serde(default)]
+    pub(super) lines: Vec<Given<Words>>,
     /// What a kernel's device tree takes it for; by its load where nothing is said.
     pub(super) consumer: Option<Given<ConsumerWord>>,
     /// What a regulator that follows the duty makes at 0 % and at 100 %: `0.8V..1.2V`.

@@ -2,13 +2,14 @@
 
 use std::borrow::Cow;
 
-use kairotic_core::load::{KINDS, LoadKey};
+use kairotic_core::load::LoadKey;
 use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
 use serde_json::json;
 
 use super::given::{FromText, Given};
 use super::loads::{COMMON, keys};
 use super::raw::{RawBoard, RawLoad};
+use super::words::LoadWord;
 
 /// The JSON Schema of board files.
 pub fn schema() -> String {
@@ -40,7 +41,7 @@ impl JsonSchema for RawLoad {
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
         let mut properties = serde_json::Map::new();
-        let words: Vec<String> = KINDS.iter().map(|kind| format!("`{}`", kind.word)).collect();
+        let words: Vec<String> = LoadWord::all().map(|kind| format!("`{}`", kind.word())).collect();
         let kinds = match words.split_last() {
             Some((last, others)) => format!("{} or {last}.", others.join(", ")),
             None => String::new(),
@@ -70,7 +71,7 @@ impl JsonSchema for RawLoad {
 fn description(name: &str) -> String {
     let mut meanings: Vec<(&str, String)> = Vec::new();
     for (kind, key) in keys().filter(|(_, key)| key.name == name) {
-        let word = kind.word.replace('-', " ");
+        let word = kind.replace('-', " ");
         match meanings.iter_mut().find(|(about, _)| *about == key.about) {
             Some((_, words)) => words.push_str(&format!(", {word}")),
             None => meanings.push((key.about, word)),

@@ -1,19 +1,20 @@
 //! From a signal's keys to the signal.
 
-use kairotic_core::board::{Asked, Consumer, Placed, Signal, TimerOutput};
+use kairotic_core::board::{Asked, Consumer, Signal, StepAxis};
 use kairotic_core::load::{Load, LoadKind};
 use kairotic_core::part::check::Path;
 use kairotic_core::quantity::{Range, Voltage};
 use kairotic_core::signal::Needs;
 use kairotic_core::target::{Active, Aim, Level};
 
-use super::Problems;
 use super::given::{Given, Words, complaint};
+use super::place::{Known, place};
 use super::raw::{RawNeeds, RawSignal};
 use super::words::ConsumerWord;
+use super::{Problems, axes};
 
 /// Every key of a signal.
-pub(super) const KEYS: [&str; 18] = [
+pub(super) const KEYS: [&str; 20] = [
     "name",
     "on",
     "pin",
@@ -27,6 +28,8 @@ pub(super) const KEYS: [&str; 18] = [
     "active",
     "dead-time",
     "second-line",
+    "direction",
+    "lines",
     "consumer",
     "regulates",
     "latency",
@@ -37,15 +40,12 @@ pub(super) const KEYS: [&str; 18] = [
 /// Every key of what is required.
 pub(super) const NEEDS: [&str; 7] = ["frequency", "pulse", "level", "steps", "step", "jitter", "clock"];
 
-/// What the rest of the file says that a signal refers to.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Known<'f> {
-    /// The part's name.
-    pub(super) part: Option<&'f str>,
-    /// The loads.
-    pub(super) loads: &'f [Load],
-    /// The names of loads that are wrong: nothing more is said of what hangs on them.
-    pub(super) wrong: &'f [String],
+/// What a signal's table says.
+pub(super) enum MadeSignal {
+    /// A signal that holds a level.
+    Signal(Box<Signal>),
+    /// A stepper.
+    StepAxis(Box<StepAxis>),
 }
 
 /// The signal, or `None` where something that it needs is missing or wrong.
@@ -54,8 +54,26 @@ pub(super) fn signal(
     path: &Path,
     known: Known<'_>,
     raw: RawSignal,
-) -> Option<Signal> {
+) -> Option<MadeSignal> {
     problems.unknown(path, &raw.rest, &KEYS);
+    if let Some(Given(Ok(Words(name)))) = &raw.load
+        && let Some(stepper) = known.steppers.iter().find(|stepper| stepper.name == *name)
+    {
+        return axes::axis(problems, path, known, stepper, raw)
+            .map(|axis| MadeSignal::StepAxis(Box::new(axis)));
+    }
+    // A load that is wrong may be a stepper.
+    let hangs = matches!(&raw.load, Some(Given(Ok(Words(name)))) if known.wrong.contains(name));
+    for (key, given) in [("direction", raw.direction.is_some()), ("lines", !raw.lines.is_empty())] {
+        if given && !hangs {
+            problems.report(&path.key(key), "is for the signal of a stepper");
+        }
+    }
+    level(problems, path, known, raw).map(|signal| MadeSignal::Signal(Box::new(signal)))
+}
+
+/// A signal that holds a level.
+fn level(problems: &mut Problems, path: &Path, known: Known<'_>, raw: RawSignal) -> Option<Signal> {
     let name = problems.need(path, "name", raw.name).map(|words| words.0);
     let place = place(
         problems,
@@ -63,6 +81,9 @@ pub(super) fn signal(
         known.part,
         [raw.on, raw.pin].map(|given| given.map(|given| given.0.map(|words| words.0))),
     );
+    let load_name = problems.take(path, "load", raw.load).map(|words| words.0);
+    let load = known.loads.iter().find(|load| Some(&load.name) == load_name.as_ref());
+    let hangs = load_name.as_ref().is_some_and(|name| known.wrong.contains(name));
     let freq = problems.take(path, "freq", raw.freq);
     let period = problems.take(path, "period", raw.period);
     let period = period.and_then(|period| problems.read(&path.key("period"), period.positive()));
@@ -74,15 +95,12 @@ pub(super) fn signal(
         (Some(aim), None) => Some(aim),
         (None, Some(period)) => Some(Aim::Period(period)),
         (None, None) => {
-            if !problems.is_wrong(path, &["freq", "period"]) {
+            if !hangs && !problems.is_wrong(path, &["freq", "period"]) {
                 problems.report(path, "missing `freq` or `period`");
             }
             None
         }
     };
-    let load_name = problems.take(path, "load", raw.load).map(|words| words.0);
-    let load = known.loads.iter().find(|load| Some(&load.name) == load_name.as_ref());
-    let hangs = load_name.as_ref().is_some_and(|name| known.wrong.contains(name));
     let duty = problems.share(path, "duty", raw.duty).map(|duty| Asked::Active(Active::Duty(duty)));
     let pulse = problems.take(path, "pulse", raw.pulse).map(|pulse| Asked::Active(Active::Pulse(pulse)));
     let at = problems.take(path, "at", raw.at).and_then(|words| match load {
@@ -153,36 +171,6 @@ fn consumer_of(
             }
         }
     }
-}
-
-/// Where it comes out; `None` where that is wrong.
-fn place(
-    problems: &mut Problems,
-    path: &Path,
-    part: Option<&str>,
-    [on, pin]: [Option<Result<String, String>>; 2],
-) -> Option<Placed> {
-    let mut text = |key: &str, given: Option<Result<String, String>>| {
-        given.and_then(|given| given.map_err(|message| problems.report(&path.key(key), message)).ok())
-    };
-    let (on, pin) = (text("on", on), text("pin", pin));
-    let Some(on) = on else { return Some(Placed { on: None, pin }) };
-    let lower = on.to_lowercase();
-    let mut steps: Vec<&str> = lower.split('/').collect();
-    // The part may stand before the timer, as on the command line.
-    if steps.len() > 1 && steps.first().copied() == part {
-        steps.remove(0);
-    }
-    let (timer, channel) = match steps.as_slice() {
-        [timer] if !timer.is_empty() => (*timer, None),
-        [timer, channel] if !timer.is_empty() && !channel.is_empty() => (*timer, Some((*channel).to_owned())),
-        _ => {
-            let text = format!("expected TIMER or TIMER/CHANNEL, as in tim3/1, found `{on}`");
-            problems.report(&path.key("on"), text);
-            return None;
-        }
-    };
-    Some(Placed { on: Some(TimerOutput { timer: timer.to_owned(), channel }), pin })
 }
 
 fn needs(problems: &mut Problems, path: &Path, load: Option<&Load>, raw: RawNeeds) -> Needs {

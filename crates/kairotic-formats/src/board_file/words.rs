@@ -2,7 +2,7 @@
 
 use kairotic_core::board::Consumer;
 use kairotic_core::clock::{Bus, SourceAsk};
-use kairotic_core::load::{KINDS, KindEntry};
+use kairotic_core::load::{KINDS, KindEntry, LoadKey, Stepper};
 use kairotic_core::part::Assignment;
 use kairotic_core::target::{Aim, Level, Span};
 
@@ -16,9 +16,39 @@ fn one_of<T: Copy>(text: &str, words: &[(&str, T)]) -> Result<T, String> {
     })
 }
 
-impl FromText for &'static KindEntry {
+/// What a load is: something that a signal holds at a level, or something that is moved by steps.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum LoadWord {
+    Levelled(&'static KindEntry),
+    Stepper,
+}
+
+impl LoadWord {
+    /// Every kind.
+    pub(super) fn all() -> impl Iterator<Item = Self> {
+        KINDS.iter().map(|kind| Self::Levelled(kind)).chain([Self::Stepper])
+    }
+
+    /// The word for it.
+    pub(super) const fn word(self) -> &'static str {
+        match self {
+            Self::Levelled(entry) => entry.word,
+            Self::Stepper => Stepper::WORD,
+        }
+    }
+
+    /// The keys of its own.
+    pub(super) const fn keys(self) -> &'static [LoadKey] {
+        match self {
+            Self::Levelled(entry) => entry.keys,
+            Self::Stepper => Stepper::KEYS,
+        }
+    }
+}
+
+impl FromText for LoadWord {
     fn from_text(text: &str) -> Result<Self, String> {
-        let words: Vec<(&str, Self)> = KINDS.iter().map(|kind| (kind.word, *kind)).collect();
+        let words: Vec<(&str, Self)> = Self::all().map(|kind| (kind.word(), kind)).collect();
         one_of(text, &words)
     }
 }

@@ -16,3 +16,4 @@ mod map_code;
 mod observations;
 mod part_files;
 mod spoil;
+mod step_code;

@@ -49,7 +49,7 @@ fn exact(from: i64, to: i64, first: (i128, i128), last: (i128, i128), word: Word
     scale(MapRequest { map, word, most: Rational::new(1, 2).unwrap() }).unwrap()
 }
 
-fn run(program: &str, words: &[&str], folder: &Path) -> String {
+pub(super) fn run(program: &str, words: &[&str], folder: &Path) -> String {
     let output = Command::new(program).args(words).current_dir(folder).output().unwrap();
     assert!(output.status.success(), "{program}: {}", String::from_utf8_lossy(&output.stderr));
     String::from_utf8(output.stdout).unwrap()

@@ -32,13 +32,26 @@ pub struct BoardSignal {
 }
 
 impl BoardOptions {
+    /// The name of the signal, where one is named.
+    pub fn name(&self) -> Option<&str> {
+        self.signal.as_deref()
+    }
+
+    /// The board with the name of a signal, which may be a stepper.
+    ///
+    /// # Errors
+    /// A file that cannot be read or is wrong.
+    pub fn named(&self, catalogue: &PartLibrary) -> Result<Option<(Board, &str)>> {
+        let (Some(file), Some(name)) = (&self.board, &self.signal) else { return Ok(None) };
+        Ok(Some((open(file, catalogue)?, name)))
+    }
+
     /// The signal, where one is named.
     ///
     /// # Errors
     /// A file that cannot be read or is wrong, and for a name that is not there.
     pub fn signal(&self, catalogue: &PartLibrary) -> Result<Option<BoardSignal>> {
-        let (Some(file), Some(name)) = (&self.board, &self.signal) else { return Ok(None) };
-        let board = open(file, catalogue)?;
+        let Some((board, name)) = self.named(catalogue)? else { return Ok(None) };
         let signal = board.signal(name)?.clone();
         Ok(Some(BoardSignal { board, signal }))
     }

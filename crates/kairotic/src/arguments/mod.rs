@@ -13,6 +13,7 @@ pub mod derive;
 pub mod emit;
 pub mod location;
 pub mod measure;
+pub mod moves;
 mod needs;
 pub mod parts;
 mod plot;
@@ -76,6 +77,8 @@ commands! {
         "One target on many timers: what each kind makes of it, side by side";
     Scale(scale::ScaleArgs) "scale":
         "From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code";
+    Move(moves::MoveArgs) "move":
+        "From here to there: steps, ramp and time of a stepper, each edge at the tick nearest to the ideal";
     Budget(budget::BudgetArgs) "budget":
         "Error budget of a signal: resolution, jitter and clock error, in the worst case and likely";
     Tach(tach::TachArgs) "tach":

@@ -13,7 +13,7 @@ use kairotic_formats::observations::{self, LoadInput};
 
 use super::plot::PlotOptions;
 use super::signal_spec::{DESCRIBED, SpecOptions};
-use super::typed::{Refusal, range, whole};
+use super::typed::{Refusal, identifier, plain, range, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
@@ -75,7 +75,7 @@ pub struct ScaleArgs {
         default_value = "0.5",
         allow_hyphen_values = true,
         help_heading = "Arithmetic",
-        value_parser = max_error
+        value_parser = steps_off
     )]
     max_error: Rational,
     /// Print the arithmetic as a function
@@ -254,16 +254,6 @@ impl ScaleArgs {
     }
 }
 
-/// A name that C and Rust take.
-fn identifier(text: &str) -> Result<String, String> {
-    let letter = |c: char| c.is_ascii_alphabetic() || c == '_';
-    let starts = text.chars().next().is_some_and(letter);
-    if starts && text.chars().all(|c| letter(c) || c.is_ascii_digit()) {
-        return Ok(text.to_owned());
-    }
-    Err("expected letters, digits and underscores, and no digit first".to_owned())
-}
-
 /// A range of inputs: whole numbers, a number of bits, or whole numbers of a unit.
 fn inputs(text: &str) -> Result<InputRange, Refusal> {
     let wrong = || {
@@ -313,11 +303,6 @@ fn whole_ends(text: &str) -> Option<(i64, i64)> {
     Some((number(low)?, number(high)?))
 }
 
-fn max_error(text: &str) -> Result<Rational, Refusal> {
-    let wrong = || {
-        let message = format!("expected a number of compare steps greater than zero, found `{text}`");
-        Refusal::new(message, "for example --max-error 0.5")
-    };
-    let most: Duty = format!("{text}%").parse().map_err(|_| wrong())?;
-    most.value().times(Rational::whole(100)).filter(|most| most.is_positive()).ok_or_else(wrong)
+fn steps_off(text: &str) -> Result<Rational, Refusal> {
+    plain(text, "compare steps", "for example --max-error 0.5")
 }

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use kairotic_core::Error;
 use kairotic_core::quantity::{
-    Deviation, Dimension, Frequency, Quantity, QuantityError, Range, Tolerance, parse,
+    Deviation, Dimension, Duty, Frequency, Quantity, QuantityError, Range, Rational, Tolerance, parse,
 };
 use kairotic_core::target::Span;
 
@@ -94,6 +94,25 @@ pub fn whole<T: TryFrom<u64>, const LOW: u64, const HIGH: u64>(text: &str) -> Ty
         message: format!("expected a whole number from {LOW} to {HIGH}, found `{text}`"),
         hint: None,
     })
+}
+
+/// A name that C and Rust take.
+pub fn identifier(text: &str) -> Result<String, String> {
+    let letter = |c: char| c.is_ascii_alphabetic() || c == '_';
+    let starts = text.chars().next().is_some_and(letter);
+    if starts && text.chars().all(|c| letter(c) || c.is_ascii_digit()) {
+        return Ok(text.to_owned());
+    }
+    Err("expected letters, digits and underscores, and no digit first".to_owned())
+}
+
+/// A number greater than zero of things that have no unit.
+pub fn plain(text: &str, of: &str, example: &str) -> Typed<Rational> {
+    let wrong =
+        || Refusal::new(format!("expected a number of {of} greater than zero, found `{text}`"), example);
+    // A hundredth of a whole is read exactly, and a hundred of them are the number.
+    let share: Duty = format!("{text}%").parse().map_err(|_| wrong())?;
+    share.value().times(Rational::whole(100)).filter(|number| number.is_positive()).ok_or_else(wrong)
 }
 
 /// A file with one of some endings; `example` is a name that has one.

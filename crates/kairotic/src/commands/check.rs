@@ -16,7 +16,7 @@ use crate::exit::Exit;
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 use crate::report::check::{
-    BoardProblem, CheckReport, CheckedBoard, CheckedCode, CheckedSignal, RelatedPlace,
+    BoardProblem, CheckReport, CheckedAxis, CheckedBoard, CheckedCode, CheckedSignal, RelatedPlace,
 };
 
 pub(super) fn run(arguments: &CheckArgs, catalogue: &PartLibrary) -> Result<Answer> {
@@ -63,19 +63,20 @@ impl CheckedFile<'_> {
             checked.told(&board, problem);
         }
         let signals = review.signals.iter().map(CheckedSignal::of).collect();
+        let axes = review.axes.iter().map(CheckedAxis::of).collect();
         let code = match (&review.plan, against) {
             (Ok(plan), Some(folder)) => checked.code((&board, plan), folder, catalogue)?,
             _ => Vec::new(),
         };
         let steps = review.plan.as_ref().map_or(0, |plan| plan.program.steps.len());
-        Ok(CheckedBoard { part: Some(board.part.clone()), steps, code, ..checked.done(signals) })
+        Ok(CheckedBoard { part: Some(board.part.clone()), axes, steps, code, ..checked.done(signals) })
     }
 
     fn done(self, signals: Vec<CheckedSignal>) -> CheckedBoard {
         let mut problems = self.problems;
         problems.sort_by_key(|problem| problem.finding.severity());
-        let (part, code) = (None, Vec::new());
-        CheckedBoard { file: self.file.display().to_string(), part, signals, steps: 0, code, problems }
+        let (part, axes, code) = (None, Vec::new(), Vec::new());
+        CheckedBoard { file: self.file.display().to_string(), part, signals, axes, steps: 0, code, problems }
     }
 
     /// A file that is no board.
@@ -112,7 +113,7 @@ impl CheckedFile<'_> {
         });
     }
 
-    /// Where a key of a signal stands; the signal's name where it is not there.
+    /// Where a key of a signal's table stands; the signal's name where it is not there.
     fn place(&self, signal: usize, keys: &[&str]) -> TextPlace {
         let table = KeyPath::default().key("signal").index(signal);
         let whole = place_of(&self.source, &table);
@@ -122,19 +123,24 @@ impl CheckedFile<'_> {
     }
 
     /// A problem of the board, at the key of the first signal that it is about; the others are told with it.
-    fn told(&mut self, board: &Board, ReviewProblem { signals, keys, finding }: ReviewProblem) {
+    fn told(&mut self, board: &Board, ReviewProblem { signals, axis, keys, finding }: ReviewProblem) {
         let keys = if keys.is_empty() { vec!["name"] } else { keys };
+        if let Some(axis) = axis {
+            let name = board.axes.get(axis).map(|axis| axis.name.as_str());
+            return self.report(name, self.place(board.table_of_axis(axis), &keys), finding);
+        }
         let name = |place: &usize| board.signals.get(*place).map(|signal| signal.name.clone());
+        let table = |signal: &usize| board.table_of_signal(*signal);
         let Some((first, others)) = signals.split_first() else {
             return self.report(None, self.part(), finding);
         };
         // What is about several signals is none's own.
         let own = name(first).filter(|_| others.is_empty());
-        self.report(own.as_deref(), self.place(*first, &keys), finding);
+        self.report(own.as_deref(), self.place(table(first), &keys), finding);
         let related: Vec<RelatedPlace> = others
             .iter()
             .filter_map(|other| {
-                let TextPlace { line, column } = self.place(*other, &keys);
+                let TextPlace { line, column } = self.place(table(other), &keys);
                 Some(RelatedPlace { line, column, says: format!("signal {}", name(other)?) })
             })
             .collect();
@@ -172,7 +178,7 @@ impl CheckedFile<'_> {
             for made in &emitted.files {
                 if heads.get(made.name.as_str()).is_none_or(|head| head.line == *line) {
                     let is = texts.get(&made.name).map(String::as_str);
-                    code.push(self.file_of_code(&planned.0.signals, folder, made, is));
+                    code.push(self.file_of_code(planned.0, folder, made, is));
                 }
             }
         }
@@ -181,7 +187,7 @@ impl CheckedFile<'_> {
 
     fn file_of_code(
         &mut self,
-        signals: &[board::Signal],
+        board: &Board,
         folder: &Path,
         made: &EmittedFile,
         is: Option<&str>,
@@ -202,8 +208,8 @@ impl CheckedFile<'_> {
                 Some((format!("the clock ({}:{})", self.file.display(), place.line), place))
             }
             EmittedFrom::Signal(signal) => {
-                let place = self.place(*signal, &["name"]);
-                let name = signals.get(*signal).map(|signal| signal.name.clone()).unwrap_or_default();
+                let place = self.place(board.table_of_signal(*signal), &["name"]);
+                let name = board.signals.get(*signal).map(|signal| signal.name.clone()).unwrap_or_default();
                 Some((format!("signal {name} ({}:{})", self.file.display(), place.line), place))
             }
         };

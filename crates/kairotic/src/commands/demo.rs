@@ -74,11 +74,15 @@ const TOUR: &[TourStop] = &[
         line: "derive --board dome.toml --signal flat-field",
     },
     TourStop {
+        why: "The slit has a stepper behind a gear. How does it get to 85 degrees in two seconds?",
+        line: "move --board dome.toml --signal slit --to 85deg --in 2s",
+    },
+    TourStop {
         why: "What is the error budget of the shutter, and is that good enough?",
         line: "budget --board dome.toml --signal shutter",
     },
     TourStop {
-        why: "All six signals at once, as for every commit: is each in its place, made, and as good as required?",
+        why: "All seven signals at once, as for every commit: is each in its place, made, and as good as required?",
         line: "check dome.toml",
     },
     TourStop {

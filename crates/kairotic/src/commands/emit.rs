@@ -75,5 +75,5 @@ pub(super) fn run(arguments: &EmitArgs, catalogue: &PartLibrary) -> Result<Box<d
         saved.push((told(&path), made.text.lines().count()));
     }
     unfinished.into_iter().try_for_each(crate::atomic_file::Unfinished::finish)?;
-    Ok(Box::new(EmitReport::of(&plan, &emitted, saved)))
+    Ok(Box::new(EmitReport::of(&board, &plan, &emitted, saved)))
 }

@@ -11,6 +11,7 @@ mod derive;
 mod emit;
 mod generate;
 mod measure;
+mod moves;
 mod parts;
 mod scale;
 mod survey;
@@ -73,6 +74,7 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer>
         Command::Decode(arguments) => decode::run(arguments, catalogue)?,
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
+        Command::Move(arguments) => return moves::run(arguments, &cli.common, catalogue),
         Command::Budget(arguments) => budget::run(arguments, catalogue)?,
         Command::Tach(arguments) => tach::run(arguments, catalogue)?,
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),

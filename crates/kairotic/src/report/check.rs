@@ -1,8 +1,8 @@
 //! What `check` shows: a line for each signal, what is wrong and where, and how code differs.
 
-use kairotic_core::board::{Placement, SignalReview};
+use kairotic_core::board::{AxisReview, Placement, SignalReview};
 use kairotic_core::finding::{self, Finding, Severity};
-use kairotic_core::quantity::{Deviation, Frequency};
+use kairotic_core::quantity::{Deviation, Frequency, Time};
 use kairotic_core::requirement::RequirementCheck;
 use kairotic_core::signal::Need;
 use quick_junit::{NonSuccessKind, Report as JunitReport, TestCase, TestCaseStatus, TestSuite};
@@ -30,6 +30,8 @@ pub struct CheckedBoard {
     pub part: Option<String>,
     /// Its signals.
     pub signals: Vec<CheckedSignal>,
+    /// Its steppers.
+    pub axes: Vec<CheckedAxis>,
     /// The steps between reset and moving pins.
     pub steps: usize,
     /// The files with code that was made from it, where they were looked at.
@@ -50,6 +52,74 @@ pub struct CheckedSignal {
     requirements: Vec<RequirementCheck>,
     tightest: Option<RequirementCheck>,
     met: bool,
+}
+
+/// A stepper that was looked at: its whole travel, or a turn.
+#[derive(Debug, Serialize)]
+pub struct CheckedAxis {
+    name: String,
+    timer: Option<String>,
+    channel: Option<String>,
+    pin: Option<String>,
+    move_steps: Option<u64>,
+    move_time: Option<Time>,
+    tick: Option<Time>,
+    met: bool,
+}
+
+impl CheckedAxis {
+    /// A stepper of a board that was reviewed.
+    pub fn of(review: &AxisReview) -> Self {
+        let (made, output) = (review.made.as_ref().ok(), review.output.as_ref());
+        Self {
+            name: review.name.clone(),
+            timer: output.map(|output| output.timer.clone()),
+            channel: output.and_then(|output| output.channel.clone()),
+            pin: review.pin.clone(),
+            move_steps: made.map(|made| made.ramp.steps),
+            move_time: made.map(|made| made.time),
+            tick: made.map(|made| made.ramp.tick),
+            met: review.is_met(),
+        }
+    }
+
+    const fn outcome(&self) -> &'static str {
+        match (self.move_steps, self.met) {
+            (_, true) => "made",
+            (None, false) => "not made",
+            (Some(_), false) => "missed",
+        }
+    }
+
+    /// The row of a table whose columns are a signal's: its steps are those of the move.
+    fn cells(&self, board: &CheckedBoard) -> Vec<String> {
+        let text = |text: &Option<String>| text.clone().unwrap_or_default();
+        vec![
+            board.file.clone(),
+            self.name.clone(),
+            text(&self.timer),
+            text(&self.channel),
+            text(&self.pin),
+            String::new(),
+            String::new(),
+            self.move_steps.map(|steps| steps.to_string()).unwrap_or_default(),
+            self.outcome().to_owned(),
+            board.findings_of(&self.name),
+        ]
+    }
+
+    fn row(&self) -> Line {
+        let channel = self.channel.as_ref().map(|channel| format!("/{channel}")).unwrap_or_default();
+        Line::row([
+            Cell::left(self.name.clone()),
+            Cell::left(self.timer.clone().unwrap_or_default() + &channel),
+            Cell::left(self.pin.clone().unwrap_or_default()),
+            Cell::right(self.move_steps.map(|steps| steps.to_string()).unwrap_or_default()),
+            Cell::point(self.move_time.map(|time| time.rounded(4)).unwrap_or_default()),
+            Cell::point(self.tick.map(|tick| tick.rounded(4)).unwrap_or_default()),
+            Cell::left(self.outcome()),
+        ])
+    }
 }
 
 /// A file with code that was looked at.
@@ -96,7 +166,14 @@ impl CheckedBoard {
     pub fn is_met(&self) -> bool {
         self.part.is_some()
             && self.signals.iter().all(|signal| signal.met)
+            && self.axes.iter().all(|axis| axis.met)
             && self.problems.iter().all(|problem| problem.finding.severity() != Severity::Error)
+    }
+
+    /// The names of what is wrong with a signal.
+    fn findings_of(&self, signal: &str) -> String {
+        let own = self.problems.iter().filter(|problem| problem.signal.as_deref() == Some(signal));
+        own.map(|problem| problem.finding.name()).collect::<Vec<_>>().join(" ")
     }
 
     fn outcome(&self) -> &'static str {
@@ -138,6 +215,7 @@ impl CheckedSignal {
 }
 
 const BOARD: &[&str] = &["file", "part", "signals", "program", "verdict"];
+const STEPPERS: &[&str] = &["stepper", "place", "pin", "steps", "travel", "tick", "verdict"];
 const SIGNALS: &[&str] = &["signal", "place", "pin", "frequency", "error", "steps", "verdict", "tightest"];
 
 impl Report for CheckReport {
@@ -159,12 +237,13 @@ impl Report for CheckReport {
                 vec![Line::row([
                     Cell::left(board.file.clone()),
                     Cell::left(board.part.clone().unwrap_or_default()),
-                    Cell::left(counted(board.signals.len() as u64, "signal")),
+                    Cell::left(counted((board.signals.len() + board.axes.len()) as u64, "signal")),
                     Cell::left(program),
                     Cell::left(board.outcome()),
                 ])],
             );
             page.table("signals", SIGNALS, board.signals.iter().map(row).collect());
+            page.table("steppers", STEPPERS, board.axes.iter().map(CheckedAxis::row).collect());
             page.push("code", &["file", "verdict"], board.code.iter().map(code).collect());
             page.push("findings", &[], board.problems.iter().flat_map(told).collect());
             let diffs = board.code.iter().filter_map(|code| code.diff.as_ref());
@@ -188,10 +267,8 @@ impl Report for CheckReport {
             "findings",
         ];
         let rows = self.boards.iter().flat_map(|board| {
-            board.signals.iter().map(|signal| {
-                let own =
-                    board.problems.iter().filter(|problem| problem.signal.as_ref() == Some(&signal.name));
-                let findings: Vec<&str> = own.map(|problem| problem.finding.name()).collect();
+            let steppers = board.axes.iter().map(|axis| axis.cells(board));
+            let signals = board.signals.iter().map(|signal| {
                 let place = |part: fn(&Placement) -> Option<String>| {
                     signal.place.as_ref().and_then(part).unwrap_or_default()
                 };
@@ -205,9 +282,10 @@ impl Report for CheckReport {
                     decimal_or_none(signal.frequency_error.map(Deviation::value)),
                     signal.steps.map(|steps| steps.to_string()).unwrap_or_default(),
                     signal.outcome().to_owned(),
-                    findings.join(" "),
+                    board.findings_of(&signal.name),
                 ]
-            })
+            });
+            signals.chain(steppers)
         });
         Ok(Table::new(&header, rows))
     }
@@ -245,11 +323,13 @@ impl Report for CheckReport {
             let mut cases = vec![case("board file", &board.file, board, |problem| {
                 problem.signal.is_none() && problem.file == board.file
             })];
-            cases.extend(board.signals.iter().map(|signal| {
-                case(&signal.name, &board.file, board, |problem| {
-                    problem.signal.as_ref() == Some(&signal.name)
-                })
-            }));
+            let names = board.signals.iter().map(|signal| &signal.name);
+            let names = names.chain(board.axes.iter().map(|axis| &axis.name));
+            cases.extend(
+                names.map(|name| {
+                    case(name, &board.file, board, |problem| problem.signal.as_ref() == Some(name))
+                }),
+            );
             cases.extend(
                 board
                     .code

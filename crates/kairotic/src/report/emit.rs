@@ -1,6 +1,6 @@
 //! What `emit` shows: the files that it wrote, the signals in them, and what is left to the firmware.
 
-use kairotic_core::board::BoardPlan;
+use kairotic_core::board::{Board, BoardPlan};
 use kairotic_formats::emit::Emitted;
 use serde::Serialize;
 
@@ -15,6 +15,8 @@ pub struct EmitReport {
     files: Vec<SavedFile>,
     signals: Vec<EmittedSignal>,
     supply: Vec<SuppliedFunction>,
+    /// Steppers of the board, which this code does not move.
+    steppers: Vec<String>,
 }
 
 /// A file that was written.
@@ -46,7 +48,7 @@ struct SuppliedFunction {
 
 impl EmitReport {
     /// The report on files that were written, each with its number of lines.
-    pub fn of(plan: &BoardPlan, emitted: &Emitted, saved: Vec<(String, usize)>) -> Self {
+    pub fn of(board: &Board, plan: &BoardPlan, emitted: &Emitted, saved: Vec<(String, usize)>) -> Self {
         let signals = plan.signals.iter().filter_map(|signal| {
             let timer = plan.timers.get(signal.timer)?;
             Some(EmittedSignal {
@@ -66,6 +68,7 @@ impl EmitReport {
             files: saved.into_iter().map(|(file, lines)| SavedFile { file, lines }).collect(),
             signals: signals.collect(),
             supply: supply.map(|(function, why)| SuppliedFunction { function, why }).collect(),
+            steppers: board.axes.iter().map(|axis| axis.name.clone()).collect(),
         }
     }
 }
@@ -106,6 +109,11 @@ impl Report for EmitReport {
             Line::row([Cell::left(format!("{}()", supplied.function)), Cell::left(supplied.why.clone())])
         };
         page.push("supply", SUPPLY, self.supply.iter().map(supply).collect());
+        let stepper = |name: &String| {
+            let why = "its timer and its lines are not set up here: `move` shows and prints how it moves";
+            Line::row([Cell::left(name.clone()), Cell::left(why)])
+        };
+        page.push("steppers", &["stepper", "note"], self.steppers.iter().map(stepper).collect());
         Ok(page)
     }
 

@@ -11,6 +11,7 @@ pub mod emit;
 mod floats;
 pub mod measure;
 pub mod measured;
+pub mod moves;
 mod parts;
 mod pins;
 pub mod population;

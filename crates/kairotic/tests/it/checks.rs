@@ -241,7 +241,7 @@ fn junit_is_read_by_others() {
     let told = check(folder.path(), "check dome.toml --format junit");
     let report = junit_parser::from_reader(told.stdout.as_bytes()).unwrap();
     let suite = &report.suites[0];
-    assert_eq!((suite.name.as_str(), suite.tests, suite.failures), ("dome.toml", 7, 2));
+    assert_eq!((suite.name.as_str(), suite.tests, suite.failures), ("dome.toml", 8, 2));
     let failed: Vec<&str> =
         suite.cases.iter().filter(|case| case.status.is_failure()).map(|case| case.name.as_str()).collect();
     assert_eq!(failed, ["dome.toml::board file", "dome.toml::dew-heater"]);

@@ -15,6 +15,7 @@ mod from_reset;
 mod help_examples;
 mod hostile;
 mod measure;
+mod moves;
 mod own_parts;
 mod plots;
 mod refusals;

@@ -16,7 +16,25 @@ macro_rules! refused {
     };
 }
 
+const MOVE: &str = "move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2";
+const SLIT: &str = concat!("move --board ", env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml --signal");
+
 refused! {
+    an_acceleration_of_nothing: "move --tick 1us --fastest 9steps/s --acceleration 0steps/s2 --steps 9" => "--acceleration: expected an acceleration greater than zero";
+    a_start_above_the_fastest: format!("{MOVE} --start 3000steps/s --steps 9") => "the start rate 3000 steps/s is above the fastest, 2000 steps/s", "start at 2000steps/s or less";
+    a_rate_above_the_fastest: format!("{MOVE} --steps 9 --rate 3000steps/s") => "3000 steps/s is above the fastest rate of the stepper";
+    a_rate_of_another_kind: format!("{MOVE} --steps 9 --rate 3kHz") => "`kHz` is not a unit of it", "steps/s, deg/s, rpm";
+    a_gear_of_nothing: format!("{MOVE} --to 9deg --gear 0") => "--gear: expected a gear", "found `0`", "32/11 * 26/9";
+    no_steps: format!("{MOVE} --steps 0") => "--steps: expected a whole number of steps that is not zero";
+    a_way_of_less_than_a_step: format!("{MOVE} --to 0.1deg") => "there is nothing to move", "at least a step away";
+    more_steps_than_are_looked_at: format!("{MOVE} --steps 900000000000") => "the move has 900000000000 steps, and at most 100000000 are taken";
+    no_way_at_all: MOVE => "missing one of --to, --by, --steps";
+    a_slowest_step_past_the_counter: "move --on atmega328p/timer2 --clock 16MHz --fastest 2000steps/s --acceleration 1000steps/s2 --steps 9" => "the slowest step takes 44.72", "the longest period of atmega328p/timer2 is 16.384 ms", "start at a higher rate";
+    a_timer_of_one_length: "move --on pca9685/pwm --fastest 20steps/s --acceleration 10steps/s2 --steps 9" => "none of them counts up to a period that is written", "period register";
+    an_angle_outside_the_travel: format!("{SLIT} slit --to 385deg") => "expected angle between 0 deg and 340 deg, found 385 deg";
+    a_signal_that_does_not_move: format!("{SLIT} flat-field --to 85deg") => "flat-field is no stepper";
+    a_stepper_that_is_not_there: format!("{SLIT} slot --to 85deg") => "the board has no signal `slot`";
+    a_stepper_as_a_signal: format!("{} slit", SLIT.replace("move", "derive")) => "`slit` is a stepper", "move --board FILE --signal slit --to ANGLE";
     an_unknown_part: "derive --on stm32f412/tim3 --freq 50Hz" => "no part `stm32f412`", "did you mean stm32f411";
     a_part_unlike_any: "derive --on zx81/tim3 --freq 50Hz" => "no part `zx81`", "it has atmega2560, atmega328p, atmega32u4";
     an_unknown_timer: "derive --on stm32f411/tim7 --freq 50Hz" => "no timer `tim7`", "did you mean";

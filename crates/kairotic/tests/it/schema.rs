@@ -72,6 +72,16 @@ const LINES: &[(&str, &[&str])] = &[
         ],
     ),
     (
+        "move",
+        &[
+            "move --board ../../demo/dome.toml --signal slit --to 85deg --code c",
+            "move --board ../../demo/dome.toml --signal slit --to 85deg --in 1s",
+            "move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2 --jerk 9000steps/s3 --by 75deg --gear 25792/405 --max-error 30",
+            "move --tick 1us --fastest 2000steps/s --start 1000steps/s --acceleration 900steps/s2 --steps 500 --max-error 0.1",
+            "move --on atmega328p/timer1 --clock 16MHz --phases half --fastest 2000steps/s --acceleration 1000steps/s2 --steps 1",
+        ],
+    ),
+    (
         "budget",
         &[
             "budget --board ../../demo/dome.toml --signal shutter --need level=9deg",

@@ -1,0 +1,124 @@
+//! A stepper on a board: the timer that times its steps, and the pins of its lines.
+
+use super::{Board, Placed, TimerOutput};
+use crate::error::{Error, Result};
+use crate::finding::Severity;
+use crate::load::Stepper;
+use crate::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, StepperMove};
+use crate::part::{Part, TimerUse};
+use crate::quantity::{Angle, Range, Rational};
+
+/// A stepper on a board. It has its timer to itself: the period is the interval to the next step.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StepAxis {
+    /// Its name.
+    pub name: String,
+    /// The name of what it drives.
+    pub load: String,
+    /// What it drives.
+    pub stepper: Stepper,
+    /// The timer, and the channel and pin of the step pulse.
+    pub place: Placed,
+    /// The pin of the direction, where it is said.
+    pub direction: Option<String>,
+    /// The pins of four wires, in the order in which they follow one another.
+    pub lines: Vec<String>,
+    /// How many signals that hold a level stand before it in the board file.
+    pub before: usize,
+}
+
+/// What becomes of a stepper of a board: its whole travel as one move, or a turn where nothing limits it.
+#[derive(Debug)]
+pub struct AxisReview {
+    /// Its name.
+    pub name: String,
+    /// The timer, and the channel of its pulse; `None` where that is wrong.
+    pub output: Option<TimerOutput>,
+    /// The pin of the pulse.
+    pub pin: Option<String>,
+    /// The move, or why there is none.
+    pub made: Result<StepperMove>,
+}
+
+impl AxisReview {
+    /// Whether it can be moved, and nothing is wrong with that.
+    pub fn is_met(&self) -> bool {
+        self.made
+            .as_ref()
+            .is_ok_and(|made| made.findings.iter().all(|finding| finding.severity() != Severity::Error))
+    }
+
+    /// A stepper of a board.
+    pub(super) fn of(board: &Board, axis: &StepAxis, part: &Part) -> Self {
+        let course = match axis.stepper.travel {
+            Some(Range { low, high }) => Course::Between { from: low, to: high },
+            None => Course::By(Angle::new(Rational::ONE)),
+        };
+        let made = board.step_timer(axis, part).and_then(|timer| {
+            StepperMove::of(&MoveRequest {
+                stepper: axis.stepper.clone(),
+                course,
+                pace: Pace::Fastest,
+                timing: StepTiming::Timer(timer),
+                most: Rational::ONE,
+                cycles_per_step: None,
+                moves: 1,
+            })
+        });
+        let output = axis.output(part).ok();
+        Self { name: axis.name.clone(), output, pin: axis.place.pin.clone(), made }
+    }
+}
+
+impl StepAxis {
+    /// The timer and the channel of its pulse.
+    ///
+    /// # Errors
+    /// Names that the part does not have, and a pin that carries no output.
+    pub fn output(&self, part: &Part) -> Result<TimerOutput> {
+        let place = match (&self.place.on, self.lines.is_empty()) {
+            // The pins of four wires are moved by the firmware.
+            (Some(on), false) => Placed { on: Some(on.clone()), pin: None },
+            _ => self.place.clone(),
+        };
+        place.output(part)?.ok_or_else(|| Error::NoPlace { signal: self.name.clone() })
+    }
+
+    /// Every pin that it has.
+    pub fn pins(&self) -> impl Iterator<Item = &String> {
+        self.place.pin.iter().chain(&self.direction).chain(&self.lines)
+    }
+}
+
+impl Board {
+    /// Which of the tables of signals in the board file a signal that holds a level is.
+    pub fn table_of_signal(&self, signal: usize) -> usize {
+        signal + self.axes.iter().filter(|axis| axis.before <= signal).count()
+    }
+
+    /// Which of the tables of signals in the board file a stepper is.
+    pub fn table_of_axis(&self, axis: usize) -> usize {
+        axis + self.axes.get(axis).map_or(0, |axis| axis.before)
+    }
+
+    /// The stepper of that name, where the board has one.
+    pub fn axis(&self, name: &str) -> Option<&StepAxis> {
+        self.axes.iter().find(|axis| axis.name == name)
+    }
+
+    /// The timer that times a stepper's steps, with its clock.
+    ///
+    /// # Errors
+    /// As [`StepAxis::output`], and what the clock tree refuses.
+    pub fn step_timer<'p>(&self, axis: &StepAxis, part: &'p Part) -> Result<StepTimer<'p>> {
+        let TimerOutput { timer, channel } = axis.output(part)?;
+        let (clock, _) = self.clock.of(part, &timer)?;
+        let on = TimerUse { clock, ..TimerUse::of(part, &timer) };
+        Ok(StepTimer { on, channel })
+    }
+
+    /// Whether a stepper has a timer to itself.
+    pub(super) fn is_stepping(&self, part: &Part, timer: &str) -> bool {
+        self.axes.iter().any(|axis| axis.output(part).is_ok_and(|output| output.timer == timer))
+    }
+}

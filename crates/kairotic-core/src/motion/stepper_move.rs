@@ -1,0 +1,156 @@
+//! A stepper's move, whole: the way, the ramp, the timer that times it, and what is or may be wrong.
+
+use serde::Serialize;
+
+use super::pace::Pace;
+use super::ramp::{RampRequest, StepRamp};
+use super::step_counter::{StepCounter, StepTimer};
+use super::travel::{Course, Travel};
+use crate::error::{Error, OrOverflow, Result};
+use crate::finding::{
+    self, Finding, InterruptsTooSlow, MoveTooSlow, StepPulseCut, StepsOffIdeal, TopNotBuffered,
+};
+use crate::limits;
+use crate::load::{StepDrive, StepRates, Stepper};
+use crate::part::Trust;
+use crate::quantity::{Frequency, Rational, StepRate, Time};
+use crate::setting::findings::unsure;
+
+/// What is wanted of a move.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MoveRequest<'p> {
+    /// What moves.
+    pub stepper: Stepper,
+    /// Where it goes.
+    pub course: Course,
+    /// How fast.
+    pub pace: Pace,
+    /// What times its steps.
+    pub timing: StepTiming<'p>,
+    /// How far an edge may be off the ideal, in ticks.
+    pub most: Rational,
+    /// Clocks that an interrupt takes for each step, where that is said.
+    pub cycles_per_step: Option<u64>,
+    /// How often the move is made, for what becomes of a rest.
+    pub moves: u32,
+}
+
+/// What times steps.
+#[derive(Debug, Clone, PartialEq)]
+pub enum StepTiming<'p> {
+    /// A counter whose tick is settled, however long it counts.
+    Tick(Time),
+    /// A timer of a part.
+    Timer(StepTimer<'p>),
+}
+
+/// A move of a stepper.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct StepperMove {
+    /// What moves.
+    pub stepper: Stepper,
+    /// The way.
+    pub travel: Travel,
+    /// The rates of this move.
+    pub rates: StepRates,
+    /// The ramp.
+    pub ramp: StepRamp,
+    /// How long it takes, by the first of the ways to make it.
+    pub time: Time,
+    /// The timer, where one is known.
+    pub counter: Option<StepCounter>,
+    /// What is or may be wrong.
+    #[serde(skip)]
+    pub findings: Vec<Finding>,
+}
+
+impl StepperMove {
+    /// Plans a move.
+    ///
+    /// # Errors
+    /// [`Error::LevelOutside`] for an angle outside the stepper's travel, [`Error::NoMove`] for a way of no step; rates
+    /// that [`StepRates::checked`] refuses; a timer that is not there or cannot time the move; numbers that do not fit.
+    pub fn of(request: &MoveRequest<'_>) -> Result<Self> {
+        let stepper = &request.stepper;
+        let travel = Travel::of(stepper, request.course, request.moves)?;
+        let steps = travel.steps.unsigned_abs();
+        if steps == 0 {
+            return Err(Error::NoMove { why: "both ends are the same step".to_owned() });
+        }
+        if limits::MOVE_STEPS.is_below(steps) {
+            let said = limits::MOVE_STEPS.refusal("the move has", steps);
+            return Err(Error::TooManySteps { said });
+        }
+        let rates = request.pace.rates(&stepper.rates, stepper.steps_in_turn()?, steps)?;
+        let counter = match &request.timing {
+            StepTiming::Tick(_) => None,
+            StepTiming::Timer(at) => Some(StepCounter::of(at, steps, &rates, shortest_pulse(stepper))?),
+        };
+        let tick = match (&request.timing, &counter) {
+            (_, Some(counter)) => counter.setting.tick,
+            (StepTiming::Tick(tick), None) => tick.positive()?,
+            (StepTiming::Timer(_), None) => Time::ZERO,
+        };
+        let ramp = StepRamp::of(&RampRequest { steps, rates, tick, most: request.most })?;
+        let ticks = ramp.ways.first().map_or(0, |way| way.ticks);
+        let time = tick.times(ticks.into())?;
+        let mut made =
+            Self { stepper: stepper.clone(), travel, rates, ramp, time, counter, findings: Vec::new() };
+        made.findings = findings(request, &made)?;
+        Ok(made)
+    }
+}
+
+/// The shortest pulse that the driver sees, where there is one.
+const fn shortest_pulse(stepper: &Stepper) -> Option<Time> {
+    match stepper.drive {
+        StepDrive::StepDirection { pulse, .. } => Some(pulse),
+        StepDrive::FourWire { .. } => None,
+    }
+}
+
+fn findings(request: &MoveRequest<'_>, made: &StepperMove) -> Result<Vec<Finding>> {
+    let mut found: Vec<Finding> = Vec::new();
+    let ramp = &made.ramp;
+    let interval = |ticks: u64| ramp.tick.times(ticks.into());
+    let shortest = interval(ramp.fastest)?;
+    if let Pace::Within(wanted) = request.pace
+        && made.time > wanted
+    {
+        let fastest = made.stepper.rates.fastest;
+        found.push(MoveTooSlow { wanted, time: made.time, fastest }.into());
+    }
+    if !ramp.met
+        && let Some(way) = ramp.ways.first()
+    {
+        found.push(StepsOffIdeal { ticks: way.deviation.ticks, wanted: ramp.most }.into());
+    }
+    if let Some(pulse) = shortest_pulse(&made.stepper) {
+        // The pulse as the timer makes it, and a pause that the driver sees as well.
+        let made_pulse = made.counter.as_ref().and_then(StepCounter::pulse).unwrap_or(pulse);
+        let needed = Time::new(made_pulse.value().plus(pulse.value()).or_overflow("pulse")?);
+        if shortest < needed {
+            found.push(StepPulseCut { interval: shortest, pulse, needed }.into());
+        }
+    }
+    if let Some(counter) = &made.counter {
+        if let Some(cycles) = request.cycles_per_step {
+            let clock: Frequency = counter.clock.nominal;
+            let most = clock.value().over(cycles.into()).or_overflow("step rate")?;
+            let rate = Rational::ONE.over(shortest.value()).or_overflow("step rate")?;
+            if rate > most {
+                let (rate, most) = (StepRate::new(rate), StepRate::new(most));
+                found.push(InterruptsTooSlow { cycles, clock, rate, most }.into());
+            }
+        }
+        if !counter.buffered {
+            found.push(TopNotBuffered { shortest }.into());
+        }
+        let mode = counter.timer.mode(&counter.setting.plan.mode)?;
+        for fact in mode.facts.iter().filter(|fact| fact.trust == Trust::Unsure) {
+            found.push(unsure(&counter.timer, fact));
+        }
+    }
+    finding::sort(&mut found);
+    Ok(found)
+}

@@ -1,0 +1,120 @@
+//! Code of moves, compiled with the system's compilers and run: every interval is the one that was proved.
+
+use std::fmt::Write as _;
+use std::fs;
+
+use kairotic_core::load::StepRates;
+use kairotic_core::motion::{Climb, Coding, RampRequest, RampWay, StepRamp, Walk};
+use kairotic_core::quantity::units::{ns, us};
+use kairotic_core::quantity::{Rational, Time};
+use kairotic_formats::map_code::Language;
+use kairotic_formats::step_code::module;
+
+use super::map_code::run;
+
+fn ramp(steps: u64, rates: [&str; 3], jerk: Option<&str>, tick: Time, most: i64) -> StepRamp {
+    let [start, fastest, acceleration] = rates;
+    let rates = StepRates {
+        start: start.parse().unwrap(),
+        fastest: fastest.parse().unwrap(),
+        acceleration: acceleration.parse().unwrap(),
+        jerk: jerk.map(|jerk| jerk.parse().unwrap()),
+    };
+    StepRamp::of(&RampRequest { steps, rates, tick, most: Rational::whole(most) }).unwrap()
+}
+
+/// Ramps of every shape, long and short, each with every way to make it.
+fn ramps() -> Vec<StepRamp> {
+    let usual = ["200steps/s", "4000steps/s", "10000steps/s2"];
+    vec![
+        ramp(3175, usual, None, ns(73), 20),
+        ramp(400, ["0steps/s", "2000steps/s", "1000steps/s2"], None, us(1), 40),
+        ramp(401, ["0steps/s", "2000steps/s", "1000steps/s2"], None, us(1), 1),
+        ramp(1, usual, None, us(1), 1),
+        ramp(2, usual, None, us(1), 1),
+        ramp(3, usual, None, us(1), 1),
+        // Intervals so much alike that differences of them are smaller.
+        ramp(900, ["3000steps/s", "4000steps/s", "10000steps/s2"], None, ns(500), 1),
+        ramp(700, ["0steps/s", "4000steps/s", "20000steps/s2"], Some("200000steps/s3"), us(1), 3),
+        // One rate all the way, and one of which an interval is a whole number of ticks.
+        ramp(500, ["700steps/s", "700steps/s", "1steps/s2"], None, us(1), 1),
+        ramp(500, ["500steps/s", "500steps/s", "1steps/s2"], None, us(1), 1),
+        // The first interval has more than 32 bits.
+        ramp(20, ["0steps/s", "1steps/s", "0.001steps/s2"], None, ns(10), 1),
+    ]
+}
+
+fn ways(ramps: &[StepRamp]) -> Vec<(&StepRamp, &RampWay)> {
+    ramps.iter().flat_map(|ramp| ramp.ways.iter().map(move |way| (ramp, way))).collect()
+}
+
+/// What every way prints, a line each: its intervals.
+fn wanted(ways: &[(&StepRamp, &RampWay)]) -> String {
+    let mut text = String::new();
+    for (_, way) in ways {
+        way.walk.intervals().for_each(|interval| write!(text, "{interval} ").unwrap());
+        text.push('\n');
+    }
+    text
+}
+
+#[test]
+fn every_way_is_among_them() {
+    let ramps = ramps();
+    let ways = ways(&ramps);
+    let has = |which: fn(&Walk) -> bool| ways.iter().any(|(_, way)| which(&way.walk));
+    assert!(has(|walk| matches!(walk, Walk::Listed { .. })));
+    assert!(has(|walk| matches!(walk, Walk::Ramped { climb: None, .. })));
+    let climbs = |which: fn(&Climb) -> bool| {
+        ways.iter()
+            .any(|(_, way)| matches!(&way.walk, Walk::Ramped { climb: Some(climb), .. } if which(climb)))
+    };
+    assert!(climbs(|climb| matches!(climb, Climb::Table { coding: Coding::Plain(_), .. })));
+    assert!(climbs(|climb| matches!(climb, Climb::Table { coding: Coding::Differences(_), .. })));
+    assert!(climbs(|climb| matches!(climb, Climb::Plateaus { .. })));
+    assert!(climbs(|climb| matches!(climb, Climb::Root(_))));
+}
+
+#[test]
+fn compiled_c_makes_every_interval() {
+    let folder = tempfile::tempdir().unwrap();
+    let ramps = ramps();
+    let ways = ways(&ramps);
+    let mut text = String::from("#include <stdio.h>\n");
+    let mut calls = String::new();
+    for (index, (ramp, way)) in ways.iter().enumerate() {
+        text.push_str(&module(Language::C, &format!("move{index}"), ramp, way));
+        writeln!(
+            calls,
+            "    for (int again = 0; again < 2; again++) {{\n        unsigned long long ticks;\n        move{index}_begin();\n        while ((ticks = move{index}_next()) != 0)\n            if (again) printf(\"%llu \", ticks);\n        if (again) printf(\"\\n\");\n    }}"
+        )
+        .unwrap();
+    }
+    write!(text, "int main(void)\n{{\n{calls}    return 0;\n}}\n").unwrap();
+    fs::write(folder.path().join("moves.c"), text).unwrap();
+    let strict = ["-pedantic", "-Wall", "-Wextra", "-Wconversion", "-Wmissing-prototypes", "-Werror"];
+    let words: Vec<&str> =
+        std::iter::once("-std=c99").chain(strict).chain(["-O1", "-o", "moves", "moves.c"]).collect();
+    run("cc", &words, folder.path());
+    assert!(run("./moves", &[], folder.path()) == wanted(&ways));
+}
+
+#[test]
+fn compiled_rust_makes_every_interval() {
+    let folder = tempfile::tempdir().unwrap();
+    let ramps = ramps();
+    let ways = ways(&ramps);
+    let mut text = String::new();
+    let mut calls = String::new();
+    for (index, (ramp, way)) in ways.iter().enumerate() {
+        text.push_str(&module(Language::Rust, &format!("move_{index}"), ramp, way));
+        writeln!(calls, "    for ticks in Move{index}::new() {{ print!(\"{{ticks}} \"); }}\n    println!();")
+            .unwrap();
+    }
+    write!(text, "fn main() {{\n{calls}}}\n").unwrap();
+    fs::write(folder.path().join("moves.rs"), text).unwrap();
+    let words =
+        ["--edition", "2024", "-D", "warnings", "-C", "overflow-checks=on", "-O", "-o", "moves", "moves.rs"];
+    run("rustc", &words, folder.path());
+    assert!(run("./moves", &[], folder.path()) == wanted(&ways));
+}

@@ -1,0 +1,109 @@
+//! `move`: steps, ramps and their time.
+
+use std::fs;
+use std::path::Path;
+
+use serde_json::json as value;
+use tempfile::tempdir;
+
+use crate::run::{json, run, run_words};
+
+const DOME: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/dome.toml");
+const FROM_REST: &str = "move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2";
+
+#[test]
+fn the_first_intervals_from_rest_are_those_of_roots() {
+    // sqrt(2 n / 1000) s: 44721.36, 63245.55, 77459.67 us, rounded, and then their differences.
+    let rows = run(&format!("{FROM_REST} --steps 400 --format csv")).stdout;
+    let rows: Vec<Vec<&str>> = rows.lines().map(|line| line.split(',').collect()).collect();
+    assert_eq!(rows[0], ["step", "tick", "interval_ticks", "time_s", "off_ticks"]);
+    let intervals: Vec<&str> = rows[1..4].iter().map(|row| row[2]).collect();
+    assert_eq!((rows.len(), intervals), (401, vec!["44721", "18525", "14214"]));
+    let made = json(&format!("{FROM_REST} --steps 400"));
+    assert_eq!((&made["intervals"][2], &made["ramp"]["shape"]), (&value!(14_214), &value!("triangle")));
+}
+
+#[test]
+fn half_steps_through_a_gear_of_64_are_25_600_a_turn() {
+    let line = "move --tick 1us --phases half --gear 64 --fastest 9000steps/s --acceleration 9000steps/s2";
+    let made = json(&format!("{line} --to 360deg"));
+    assert_eq!(
+        (&made["travel"]["steps"], &made["travel"]["left_steps"]["exact"]),
+        (&value!(25_600), &value!("0"))
+    );
+}
+
+#[test]
+fn what_is_left_over_is_dropped_or_carried() {
+    // 75 degrees are 200 * 25792/405 * 75/360 = 2653.498 steps; 2653 are made, and 1000 times 0.498 steps of 360/12736.79
+    // degrees are dropped.
+    let line = format!("{FROM_REST} --gear 25792/405 --by 75deg --moves 1000");
+    let made = json(&line);
+    let again = &made["travel"]["repeated"];
+    let dropped = again["dropped"]["approx"].as_f64().unwrap();
+    let rest = 200.0 * 25_792.0 / 405.0 * 75.0 / 360.0 - 2653.0;
+    assert!((dropped - 1000.0 * rest * 360.0 * 405.0 / 200.0 / 25_792.0).abs() < 1e-9, "{again}");
+    let half_a_step = 180.0 * 405.0 / 200.0 / 25_792.0;
+    assert!(again["carried"]["approx"].as_f64().unwrap().abs() <= half_a_step, "{again}");
+}
+
+#[test]
+fn a_move_in_a_time_goes_as_slowly_as_that_allows() {
+    // 0.5 s up to 500 steps/s at 1000 steps/s2 are 125 steps, and 750 more take 1.5 s: 1000 steps in 2.5 s.
+    let made = json(&format!("{FROM_REST} --steps 1000 --in 2500ms"));
+    let rate = made["rates"]["fastest"]["approx"].as_f64().unwrap();
+    assert!((500.0..500.001).contains(&rate), "{rate}");
+    assert!(made["time"]["approx"].as_f64().unwrap() <= 2.5);
+    let late = run(&format!("{FROM_REST} --steps 1000 --in 1s"));
+    assert!(late.code == 1 && late.stdout.contains("move-too-slow (error)"), "{late:?}");
+}
+
+#[test]
+fn a_rate_is_one_of_steps_or_of_what_is_turned() {
+    // 30 deg/s of a gear of 64 and 200 steps: 30/360 * 12800 = 1066.67 steps/s; so are 5 rpm.
+    for rate in ["30deg/s", "5rpm", "3200/3steps/s"] {
+        let made = json(&format!("{FROM_REST} --gear 64 --to 90deg --rate {rate}"));
+        assert_eq!(made["rates"]["fastest"]["exact"], "3200/3", "{rate}");
+    }
+}
+
+#[test]
+fn a_board_s_stepper_has_its_timer_and_its_clock() {
+    let made = json(&format!("move --board {DOME} --signal slit --from 10deg --to 85deg"));
+    assert_eq!(
+        (&made["name"], &made["counter"]["timer"], &made["counter"]["clock"]["nominal"]["approx"]),
+        (&value!("slit"), &value!("stm32f411/tim10"), &value!(96e6))
+    );
+    // 1600 steps a turn through 32/11 * 26/9: 13446.46; 85 degrees are step 3175, 10 degrees step 374.
+    assert_eq!(made["travel"]["steps"], 3175 - 374);
+    let back = json(&format!("move --board {DOME} --signal slit --from 85deg --to 10deg"));
+    assert_eq!(back["travel"]["steps"], 374 - 3175);
+}
+
+#[test]
+fn every_step_is_saved_and_drawn_whole_or_not_at_all() {
+    let folder = tempdir().unwrap();
+    let line = format!("{FROM_REST} --steps 30000 --save steps.csv --plot steps.svg");
+    let ran = run_words(line.split(' '), folder.path(), &[]);
+    assert_eq!(ran.code, 0, "{ran:?}");
+    let saved = fs::read_to_string(folder.path().join("steps.csv")).unwrap();
+    assert_eq!(
+        (saved.lines().count(), saved.lines().nth(1)),
+        (30_001, Some("1,44721,44721,0.044721,-0.3594"))
+    );
+    assert!(fs::read_to_string(folder.path().join("steps.svg")).unwrap().contains("30000 steps"));
+    let again = run_words(line.split(' '), folder.path(), &[]);
+    assert!(again.code == 2 && again.stderr.contains("--force"), "{again:?}");
+    // More steps than a table shows are for a file.
+    let many = run(&format!("{FROM_REST} --steps 200000 --format csv"));
+    assert!(many.code == 2 && many.stderr.contains("--save"), "{many:?}");
+}
+
+#[test]
+fn code_of_a_board_s_move_has_its_name() {
+    let code = |line: &str| run_words(line.split(' '), Path::new("."), &[]).stdout;
+    let c = code(&format!("move --board {DOME} --signal slit --to 85deg --code c"));
+    assert!(c.contains("uint32_t slit_next(void);") && c.contains("3175 steps"), "{c}");
+    let rust = code(&format!("{FROM_REST} --steps 40 --code rust --name opens"));
+    assert!(rust.contains("pub struct Opens") && rust.contains("impl Iterator for Opens"), "{rust}");
+}
