@@ -11,8 +11,8 @@ use super::{
     MoveTooSlow, OutsideTolerance, Overflow, Place, ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep,
     PulsesWrong, RegisterSlip, Remedy, RequirementMissed, ReversalWithoutPause, RoundedStepDrifts,
     SettingsLeftOut, Severity, SignalMissing, SignalNotMade, SignalsNotPlaced, SinglePeriod,
-    SpeedStepTooCoarse, SpikeAtZero, StepPulseCut, StepsOffIdeal, TooFewSteps, TopNotBuffered, TopOffByOne,
-    UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
+    SpeedStepTooCoarse, SpikeAtZero, StepPulseCut, StepsOffIdeal, TimedMoveDrifts, TooFewSteps,
+    TopNotBuffered, TopOffByOne, UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
 };
 use crate::error::{ConflictingSignal, PlacementConflict, Result};
 use crate::quantity::{Figure, LoadLevel, QuantityError, Range, Rational};
@@ -226,6 +226,7 @@ pub fn examples() -> Result<Vec<Finding>> {
             wanted: Rational::new(1, 2).unwrap_or(Rational::ONE),
         }
         .into(),
+        TimedMoveDrifts { need: q("5deg")?, after: 14, moves: 100 }.into(),
         TooFewSteps { steps: 1000, needed: 4096 }.into(),
         TopNotBuffered { shortest: q("250us")? }.into(),
         TopOffByOne {

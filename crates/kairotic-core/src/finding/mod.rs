@@ -198,6 +198,7 @@ registry! {
     spike_at_zero::SpikeAtZero,
     step_pulse_cut::StepPulseCut,
     steps_off_ideal::StepsOffIdeal,
+    timed_move_drifts::TimedMoveDrifts,
     too_few_steps::TooFewSteps,
     top_not_buffered::TopNotBuffered,
     top_off_by_one::TopOffByOne,

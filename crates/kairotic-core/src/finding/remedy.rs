@@ -189,6 +189,10 @@ pub enum Remedy {
     AllowTicks(Rational),
     /// A finer tick.
     FinerTick,
+    /// A stop or a switch that tells where it is, at least every so many moves.
+    ReferenceWithin(u32),
+    /// An encoder that counts.
+    CountTurns,
     /// Leave a signal out, let several have one frequency, or take a larger part.
     SeparateSignals,
 }
@@ -259,6 +263,11 @@ impl fmt::Display for Remedy {
             Self::AllowTicks(ticks) => {
                 return write!(f, "allow {} ticks", show::significant(ticks.approx(), 4));
             }
+            Self::ReferenceWithin(0 | 1) => "go to a stop or a switch before each move",
+            Self::ReferenceWithin(moves) => {
+                return write!(f, "go to a stop or a switch every {moves} moves");
+            }
+            Self::CountTurns => "count with an encoder",
             Self::FewerMicrosteps => "fewer microsteps, or a shorter interrupt",
             Self::FinerTick => "a timer or a clock with a finer tick",
             Self::SmallerTop => "a smaller top may leave room for it",

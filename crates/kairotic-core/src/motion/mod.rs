@@ -35,6 +35,7 @@ mod stepper_move;
 mod table_word;
 #[cfg(test)]
 mod tests;
+mod timed_move;
 mod travel;
 mod walk;
 
@@ -46,5 +47,8 @@ pub use self::ramp::{RampRequest, RampShape, RampWay, StepEdge, StepRamp};
 pub use self::step_counter::{StepCounter, StepTimer};
 pub use self::stepper_move::{MoveRequest, StepTiming, StepperMove};
 pub use self::table_word::TableWord;
+pub use self::timed_move::{
+    DriftSource, DriftSum, Encoder, EncoderPlan, MoveDrift, TimedMove, TimedMoveRequest,
+};
 pub use self::travel::{Course, Repeated, Travel, carried_steps};
 pub use self::walk::{SteadyRun, Walk};

@@ -27,6 +27,7 @@ pub mod signals;
 pub mod survey;
 pub mod tach;
 mod target;
+mod timed_move;
 pub mod typed;
 pub mod wave;
 pub mod why;

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::error::OrOverflow;
 use kairotic_core::load::{Gear, KeyText, PhaseMode, StepDrive, StepRates, Stepper};
-use kairotic_core::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming};
+use kairotic_core::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, TimedMoveRequest};
 use kairotic_core::quantity::{
     Angle, AngleDimension, QuantityError, Rational, Speed, StepAcceleration, StepAccelerationDimension,
     StepJerk, StepJerkDimension, StepRate, StepRateDimension, Time, TimeDimension,
@@ -16,6 +16,7 @@ use super::clock::ClockOptions;
 use super::location::LocationOptions;
 use super::plot::picture;
 use super::scale::Code;
+use super::timed_move::TimedOptions;
 use super::typed::{Refusal, file, identifier, plain, positive, quantity, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
@@ -24,10 +25,12 @@ use crate::part_library::PartLibrary;
 ///
 /// A stepper's move is planned edge by edge: so many steps, a ramp up and down, each edge at the tick nearest to the ideal.
 /// Every way to make the ramp in firmware is run over all steps and held against it; the one that keeps to --max-error with
-/// the least data leads. Angles are those of what the stepper turns, behind its gear.
+/// the least data leads. Angles are those of what the stepper turns, behind its gear. With --speed a motor is run for a time
+/// instead: what that is off by, move after move.
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic move --board FILE --signal NAME --to ANGLE [OPTIONS]\n       \
-                      kairotic move (--on PART/TIMER[/CHANNEL] | --tick TIME) --fastest RATE --acceleration RATE (--steps NUMBER | --to ANGLE) [OPTIONS]")]
+                      kairotic move (--on PART/TIMER[/CHANNEL] | --tick TIME) --fastest RATE --acceleration RATE (--steps NUMBER | --to ANGLE) [OPTIONS]\n       \
+                      kairotic move --tick TIME --speed SPEED --by ANGLE [OPTIONS]")]
 #[command(after_help = EXAMPLES)]
 #[command(group = ArgGroup::new("timing").args(["on", "tick", "board"]).required(true))]
 #[command(group = ArgGroup::new("way").args(["to", "by", "steps"]).required(true))]
@@ -72,6 +75,8 @@ pub struct MoveArgs {
     stepper: StepperOptions,
     #[command(flatten)]
     board: BoardOptions,
+    #[command(flatten)]
+    timed: TimedOptions,
     /// How far an edge may be off the ideal, in ticks
     #[arg(
         long,
@@ -135,7 +140,7 @@ struct StepperOptions {
         long,
         value_name = "RATE",
         help_heading = "Stepper",
-        required_unless_present = "board",
+        required_unless_present_any = ["board", "speed"],
         allow_hyphen_values = true,
         value_parser = positive::<StepRateDimension>
     )]
@@ -145,7 +150,7 @@ struct StepperOptions {
         long,
         value_name = "RATE",
         help_heading = "Stepper",
-        required_unless_present = "board",
+        required_unless_present_any = ["board", "speed"],
         allow_hyphen_values = true,
         value_parser = positive::<StepAccelerationDimension>
     )]
@@ -175,7 +180,9 @@ Examples:
   kairotic move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2 --steps 400 --save steps.csv
       a ramp from rest, every step of it
   kairotic move --on atmega328p/timer1/b --clock 16MHz --fastest 4000steps/s --acceleration 20000steps/s2 --gear \"32/11 * 26/9\" --by 75deg
-      a gear that is no whole number: what a thousand moves make of what is left over";
+      a gear that is no whole number: what a thousand moves make of what is left over
+  kairotic move --tick 1ms --speed 140rpm --by 60deg --need 5deg --speed-spread 2%
+      a motor that is run for a time: after how many moves it is five degrees off";
 
 impl MoveArgs {
     /// The move that is asked for.
@@ -222,6 +229,11 @@ impl MoveArgs {
     /// What is moved: a board's stepper by its name.
     pub fn signal(&self) -> Option<&str> {
         self.board.name()
+    }
+
+    /// The move of a motor that is run for a time, where that is asked for.
+    pub fn timed(&self) -> Option<TimedMoveRequest> {
+        self.timed.request(self.by, self.tick, self.moves)
     }
 
     fn timing<'c>(&self, catalogue: &'c PartLibrary) -> Result<StepTiming<'c>> {

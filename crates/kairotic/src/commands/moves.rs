@@ -2,7 +2,7 @@
 
 use std::io::{BufWriter, Write};
 
-use kairotic_core::motion::StepperMove;
+use kairotic_core::motion::{StepperMove, TimedMove};
 use kairotic_formats::step_code;
 
 use super::{Answer, Shown, exit};
@@ -13,8 +13,14 @@ use crate::fault::Result;
 use crate::part_library::PartLibrary;
 use crate::picture_file::PictureFile;
 use crate::report::moves::StepperMoveReport;
+use crate::report::timed_move::TimedMoveReport;
 
 pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary) -> Result<Answer> {
+    if let Some(request) = arguments.timed() {
+        let made = TimedMove::of(&request)?;
+        let exit = exit(&made.findings);
+        return Ok(Answer { shown: Shown::Report(Box::new(TimedMoveReport { made })), exit });
+    }
     let force = arguments.force;
     let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
     let save =

@@ -22,6 +22,7 @@ mod setting;
 pub mod survey;
 pub mod tach;
 mod time_base;
+pub mod timed_move;
 mod timer;
 pub mod wave;
 pub mod why;

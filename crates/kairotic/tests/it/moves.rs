@@ -107,3 +107,24 @@ fn code_of_a_board_s_move_has_its_name() {
     let rust = code(&format!("{FROM_REST} --steps 40 --code rust --name opens"));
     assert!(rust.contains("pub struct Opens") && rust.contains("impl Iterator for Opens"), "{rust}");
 }
+
+#[test]
+fn sixty_degrees_at_140_rpm_in_whole_milliseconds() {
+    // 840 degrees a second: 71.4286 ms, and 71 ms turn 59.64 degrees; half a tick is 0.42 degrees.
+    let line = "move --tick 1ms --speed 140rpm --by 60deg --need 5deg --moves 100";
+    let text = run(line).stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+    for said in [
+        "run 71 ticks, 71 ms",
+        "ideal 71.4286 ms",
+        "rounding to a tick -0.36 deg the same each time",
+        "dropped 36 deg after 100 moves 5 deg from move 14 on",
+        "carried 0.42 deg after 100 moves never more than 5 deg",
+    ] {
+        assert!(text.contains(said), "`{said}` is not in: {text}");
+    }
+    // 1 % of 60 degrees adds up to five with the ninth move, half a tick besides with the eighth: 0.42 + 8 * 0.6.
+    let late = run(&format!("{line} --clock-error 1%"));
+    assert!(late.code == 1 && late.stdout.contains("from move 8 of 100 on"), "{late:?}");
+    let table = run(&format!("{line} --format csv")).stdout;
+    assert_eq!(table, "contribution,each_deg,kind\nrounding to a tick,-0.36,the same each time\n");
+}

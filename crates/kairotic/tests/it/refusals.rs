@@ -28,6 +28,8 @@ refused! {
     no_steps: format!("{MOVE} --steps 0") => "--steps: expected a whole number of steps that is not zero";
     a_way_of_less_than_a_step: format!("{MOVE} --to 0.1deg") => "there is nothing to move", "at least a step away";
     more_steps_than_are_looked_at: format!("{MOVE} --steps 900000000000") => "the move has 900000000000 steps, and at most 100000000 are taken";
+    a_timed_motor_of_less_than_a_tick: "move --tick 1s --speed 140rpm --by 60deg" => "it would run for 71.43 ms, less than half a tick";
+    a_timed_motor_as_a_stepper: "move --tick 1ms --speed 140rpm --steps 60" => "--speed cannot be used with --steps";
     no_way_at_all: MOVE => "missing one of --to, --by, --steps";
     a_slowest_step_past_the_counter: "move --on atmega328p/timer2 --clock 16MHz --fastest 2000steps/s --acceleration 1000steps/s2 --steps 9" => "the slowest step takes 44.72", "the longest period of atmega328p/timer2 is 16.384 ms", "start at a higher rate";
     a_timer_of_one_length: "move --on pca9685/pwm --fastest 20steps/s --acceleration 10steps/s2 --steps 9" => "none of them counts up to a period that is written", "period register";
