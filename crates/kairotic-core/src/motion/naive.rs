@@ -115,7 +115,8 @@ struct FloatRecurrence {
     fastest: f32,
     /// The number of the step in a ramp from rest.
     number: f32,
-    climb: u64,
+    /// How many steps it has become faster.
+    climbed: u64,
     steps: u64,
     /// Ticks so far.
     sum: u64,
@@ -134,19 +135,24 @@ impl FloatRecurrence {
             interval: first as f32,
             fastest: (per_second / fastest) as f32,
             number: (start * start / (2.0 * acceleration)) as f32,
-            climb: ideal.climb(),
+            climbed: 0,
             steps: ideal.steps,
             sum: 0,
         }
     }
 
+    /// The next step: faster until the fastest rate or the middle of the way is reached, and as many slower at the end.
     fn step(&mut self, edge: u64) {
-        if (2..=self.climb).contains(&edge) {
-            self.number += 1.0;
-            self.interval -= 2.0 * self.interval / (4.0 * self.number + 1.0);
-        } else if self.steps - edge + 1 < self.climb {
-            self.interval += 2.0 * self.interval / (4.0 * self.number - 1.0);
-            self.number -= 1.0;
+        if edge > 1 {
+            let left = self.steps - edge;
+            if left < self.climbed {
+                self.interval += 2.0 * self.interval / (4.0 * self.number - 1.0);
+                self.number -= 1.0;
+            } else if left > self.climbed && self.interval > self.fastest {
+                self.number += 1.0;
+                self.interval -= 2.0 * self.interval / (4.0 * self.number + 1.0);
+                self.climbed += 1;
+            }
         }
         self.sum += self.interval.max(self.fastest) as u64;
     }

@@ -203,3 +203,25 @@ fn an_s_curve_by_hand() {
     let later = (-5.0 + f64::sqrt(25.0 + 200.0 * 5.0 / 6.0)) / 100.0;
     assert_eq!(edges[0], ((0.1 + later) * 1e6).round() as u64);
 }
+
+#[test]
+fn shortcuts_come_to_what_a_loop_of_them_does() {
+    let ramp = ramp(400, rates(0, 2_000, 1_000), us(1));
+    let late: Vec<f64> = ramp.naive.iter().map(|naive| naive.late.value().approx()).collect();
+    let ideal = 2.0 * f64::sqrt(0.4);
+    // Every step after 500 us; and every interval of the roots rounded to a microsecond, which is a tick here.
+    assert!((late[0] - (0.2 - ideal)).abs() < 2e-6, "{late:?}");
+    let time = |n: f64| {
+        if n <= 200.0 { f64::sqrt(2.0 * n / 1e3) } else { ideal - f64::sqrt(2.0 * (400.0 - n) / 1e3) }
+    };
+    let rounded: f64 = (1..=400).map(|n| ((time(f64::from(n)) - time(f64::from(n - 1))) * 1e6).round()).sum();
+    assert!((late[1] - (rounded / 1e6 - ideal)).abs() < 2e-6, "{late:?} {rounded}");
+    // Up for 200 steps and down again: c -= 2c / (4n + 1) and its inverse.
+    let (mut interval, mut up) = (0.676 * 1e6 * f64::sqrt(2e-3), Vec::new());
+    for n in 1..=200 {
+        up.push(interval.floor());
+        interval -= 2.0 * interval / (4.0 * f64::from(n) + 1.0);
+    }
+    let all: f64 = up.iter().sum::<f64>() * 2.0 / 1e6;
+    assert!((late[2] - (all - ideal)).abs() < 2e-4, "{late:?} {all}");
+}
