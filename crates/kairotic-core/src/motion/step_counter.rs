@@ -27,7 +27,7 @@ pub struct StepCounter {
     pub registers: Vec<FieldWrite>,
     /// Ticks in a period besides what its top says: what is written is so much less than an interval.
     pub written_less: u32,
-    /// The longest period in ticks, less one.
+    /// The longest period, in ticks.
     pub longest: u64,
     /// Whether a new top waits for the end of a period.
     pub buffered: bool,

@@ -50,6 +50,12 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
         }));
         lines.extend(own);
     }
+    if signals.is_empty() {
+        return Err(Fault::Usage {
+            message: "the board has steppers only, and no signal whose edges could be shown".to_owned(),
+            hint: "`move --save` writes the steps of a move".to_owned(),
+        });
+    }
     let first = signals.first().map_or(Time::ZERO, |signal| signal.period);
     let (length, drawn) = (arguments.length(first)?, arguments.drawn_length(first)?);
     let tick = arguments.time_resolution;

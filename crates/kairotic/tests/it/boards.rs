@@ -238,3 +238,26 @@ fn a_clock_for_the_whole_board_is_what_its_lines_say() {
         }
     }
 }
+
+#[test]
+fn a_board_of_a_stepper_alone_is_checked_and_says_what_it_has_not() {
+    let folder = tempdir().unwrap();
+    let stepper = "kind = \"stepper\"\nsteps-per-turn = 200\ndrive = \"four-wire\"\nmode = \"half\"\nfastest = \"800steps/s\"\nacceleration = \"2000steps/s2\"\n";
+    let signal = "name = \"slit\"\non = \"tim10\"\nload = \"slit\"\nlines = [\"PB12\", \"PB13\", \"PB14\", \"PB15\"]\n";
+    let board =
+        format!("schema = 1\npart = \"stm32f411\"\n[[load]]\nname = \"slit\"\n{stepper}[[signal]]\n{signal}");
+    fs::write(folder.path().join("slit.toml"), &board).unwrap();
+    let told = |line: &str| run_words(line.split(' '), folder.path(), &[]);
+    // A turn of 400 half steps: 0.4 s and 160 steps up, the same down, and 80 steps at 800 steps/s between.
+    let checked = told("check slit.toml");
+    let row = checked.stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(checked.code == 0 && row.contains("slit tim10 400 900 ms"), "{checked:?}");
+    let wave = told("wave --board slit.toml");
+    assert!(wave.code == 2 && wave.stderr.contains("steppers only"), "{wave:?}");
+    // What is wrong with a signal behind it is told at that signal's line.
+    let lamp = "[[signal]]\nname = \"lamp\"\nfreq = \"1kHz\"\nduty = \"30%\"\nneeds = { steps = 99999999 }\n";
+    fs::write(folder.path().join("slit.toml"), board.clone() + lamp).unwrap();
+    let line = board.lines().count() + 5;
+    let missed = told("check slit.toml");
+    assert!(missed.code == 1 && missed.stdout.contains(&format!("slit.toml:{line}:")), "{missed:?}");
+}
