@@ -171,8 +171,9 @@ impl Board {
             if self.axis(name).is_some() {
                 return Error::IsStepper { signal: name.to_owned() };
             }
-            let known = self.signals.iter().map(|signal| signal.name.as_str());
-            Error::unknown("signal", name, "the board", known)
+            let signals = self.signals.iter().map(|signal| signal.name.as_str());
+            let steppers = self.axes.iter().map(|axis| axis.name.as_str());
+            Error::unknown("signal", name, "the board", signals.chain(steppers))
         })
     }
 

@@ -68,6 +68,7 @@ impl Error {
             }
             Self::NoMove { .. } => "give an end that is at least a step away".to_owned(),
             Self::TooManySteps { .. } => "plan a part of the way".to_owned(),
+            Self::StepTooShort { .. } => "a slower rate, or a finer tick".to_owned(),
             Self::StepTooLong { .. } => {
                 "start at a higher rate, or take a timer with more bits or divisions".to_owned()
             }

@@ -354,6 +354,14 @@ pub enum Error {
         /// What the limit says.
         said: String,
     },
+    /// Steps that follow one another faster than a counter counts.
+    #[error("the fastest steps are {step} apart, and the counter makes none that are closer than {least}")]
+    StepTooShort {
+        /// The fastest step.
+        step: Time,
+        /// What the counter makes.
+        least: Time,
+    },
     /// A step that takes longer than a timer can count.
     #[error("the slowest step takes {step}; the longest period of {timer} is {longest}")]
     StepTooLong {

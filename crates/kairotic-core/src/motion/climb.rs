@@ -148,13 +148,7 @@ impl Climb {
         if climb == 0 || climb > LONGEST_TABLE {
             return Ok(None);
         }
-        let mut intervals = Vec::new();
-        let mut last = 0;
-        for edge in 1..=climb {
-            let tick = ideal.nearest(ideal.floor(edge)?);
-            intervals.push(tick - last);
-            last = tick;
-        }
+        let intervals = ideal.intervals(climb).collect::<Result<Vec<u64>>>()?;
         let largest = |values: &mut dyn Iterator<Item = i128>| {
             values.fold((0, 0), |(low, high), value| (value.min(low), value.max(high)))
         };
@@ -171,8 +165,8 @@ impl Climb {
         Ok(Some(Self::Table { intervals, coding }))
     }
 
-    /// The fewest plateaus with which every edge of a move is within `most` ticks of the ideal; none where that is not
-    /// possible, or takes too many.
+    /// Plateaus with which every edge of a move is within `most` ticks of the ideal, each as long as that allows; none where
+    /// that is not possible, or takes too many.
     pub(super) fn plateaus(ideal: &Ideal, climb: u64, most: Rational) -> Result<Option<Self>> {
         let fineness = i128::from(ideal.fineness);
         let Some(room) = most.times(Rational::from(ideal.fineness)).map(Rational::floor) else {

@@ -1,6 +1,7 @@
 //! The ideal motion: when each edge would come if time had no steps.
 
 use super::linear_ramp::{LinearRamp, climb};
+use super::ramp_shape::RampShape;
 use super::smooth_ramp::{SmoothRamp, SmoothWay};
 use crate::error::{OrOverflow, Result};
 use crate::load::StepRates;
@@ -18,6 +19,8 @@ pub(super) struct Ideal {
     pub(super) fineness: u32,
     /// The length of a unit.
     unit: Time,
+    /// The rates that the ramp has: on a way too short for an S-curve the start rate alone.
+    rates: StepRates,
     ramp: Ramp,
 }
 
@@ -37,8 +40,8 @@ impl Ideal {
         let mut fineness = FINEST;
         loop {
             let unit = tick.times(Rational::new(1, fineness.into()).or_overflow("tick")?)?;
-            if let Some(ramp) = Ramp::of(steps, rates, unit) {
-                return Ok(Self { steps, fineness, unit, ramp });
+            if let Some((ramp, rates)) = Ramp::of(steps, rates, unit) {
+                return Ok(Self { steps, fineness, unit, rates, ramp });
             }
             fineness /= 4;
             if fineness < 4 {
@@ -80,16 +83,45 @@ impl Ideal {
         self.up().min(self.steps.saturating_sub(1) / 2)
     }
 
+    /// The ticks from each of the first so many edges to the next, each edge at the tick that is nearest to it.
+    pub(super) fn intervals(&self, edges: u64) -> impl Iterator<Item = Result<u64>> + '_ {
+        let mut last = 0;
+        (1..=edges).map(move |edge| {
+            let tick = self.nearest(self.floor(edge)?);
+            Ok(tick - std::mem::replace(&mut last, tick))
+        })
+    }
+
+    /// How the rate changes.
+    ///
+    /// # Errors
+    /// Numbers that do not fit.
+    pub(super) fn shape(&self) -> Result<RampShape> {
+        Ok(match self.ramp {
+            Ramp::Smooth(_) => RampShape::SCurve,
+            Ramp::Linear(_) if self.rates.start == self.rates.fastest => RampShape::Steady,
+            Ramp::Linear(_) if self.climbs_whole()? => RampShape::Trapezoid,
+            Ramp::Linear(_) => RampShape::Triangle,
+        })
+    }
+
+    /// Whether the fastest rate is reached.
+    fn climbs_whole(&self) -> Result<bool> {
+        let climb = climb(&self.rates).or_overflow("steps of a ramp")?;
+        Ok(climb.times(Rational::whole(2)).or_overflow("steps of a ramp")? <= self.steps.into())
+    }
+
     /// The rate in the middle of the way.
     ///
     /// # Errors
     /// Numbers that do not fit.
-    pub(super) fn top_rate(&self, rates: &StepRates) -> Result<Measured<StepRateDimension>> {
+    pub(super) fn top_rate(&self) -> Result<Measured<StepRateDimension>> {
+        let rates = &self.rates;
         let rate = match &self.ramp {
             Ramp::Smooth(ramp) => {
                 StepRate::new(ramp.peak().over(self.unit.value()).or_overflow("step rate")?)
             }
-            Ramp::Linear(_) if climbs_whole(self.steps, rates)? => rates.fastest,
+            Ramp::Linear(_) if self.climbs_whole()? => rates.fastest,
             Ramp::Linear(_) => {
                 let start = rates.start.value().approx();
                 let gained = rates.acceleration.value().approx() * self.steps as f64;
@@ -100,23 +132,14 @@ impl Ideal {
     }
 }
 
-/// Whether the fastest rate is reached on a way of so many steps.
-pub(super) fn climbs_whole(steps: u64, rates: &StepRates) -> Result<bool> {
-    let climb = climb(rates).or_overflow("steps of a ramp")?;
-    Ok(climb.times(Rational::whole(2)).or_overflow("steps of a ramp")? <= steps.into())
-}
-
 impl Ramp {
-    fn of(steps: u64, rates: &StepRates, unit: Time) -> Option<Self> {
-        let Some(jerk) = rates.jerk.filter(|_| rates.start < rates.fastest) else {
-            return LinearRamp::of(steps, rates, unit).map(Self::Linear);
-        };
+    /// The ramp with the rates that it has.
+    fn of(steps: u64, rates: &StepRates, unit: Time) -> Option<(Self, StepRates)> {
+        let linear = |rates: StepRates| Some((Self::Linear(LinearRamp::of(steps, &rates, unit)?), rates));
+        let Some(jerk) = rates.jerk.filter(|_| rates.start < rates.fastest) else { return linear(*rates) };
         match SmoothRamp::of(steps, rates, jerk, unit)? {
-            SmoothWay::Ramp(ramp) => Some(Self::Smooth(ramp)),
-            SmoothWay::Steady => {
-                let steady = StepRates { fastest: rates.start, jerk: None, ..*rates };
-                LinearRamp::of(steps, &steady, unit).map(Self::Linear)
-            }
+            SmoothWay::Ramp(ramp) => Some((Self::Smooth(ramp), *rates)),
+            SmoothWay::Steady => linear(StepRates { fastest: rates.start, jerk: None, ..*rates }),
         }
     }
 }

@@ -61,7 +61,7 @@ fn slowest_within(rates: &StepRates, steps: u64, time: Time) -> Result<StepRates
         let ideal = Ideal::of(steps, rates, tick)?;
         let end = tick.value().times(ideal.floor(steps)?.into());
         let end = end.and_then(|end| end.over(ideal.fineness.into())).or_overflow("time of a move")?;
-        Ok(end < time.value() || end == time.value())
+        Ok(end <= time.value())
     };
     if !fits(rates)? {
         return Ok(*rates);

@@ -4,10 +4,11 @@ use serde::Serialize;
 
 use super::climb::Climb;
 use super::deviation::{Deviations, EdgeDeviation};
-use super::ideal::{Ideal, climbs_whole};
+use super::ideal::Ideal;
 use super::naive::{NaiveRamp, NaiveRamps};
+use super::ramp_shape::RampShape;
 use super::walk::Walk;
-use crate::error::{Error, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::load::StepRates;
 use crate::quantity::{Measured, Rational, StepRateDimension, Time, TimeDimension};
 
@@ -60,32 +61,6 @@ pub struct StepRamp {
     ideal: Ideal,
 }
 
-/// How the rate changes over a move.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-pub enum RampShape {
-    /// Not at all.
-    Steady,
-    /// Up to the fastest rate, and down again.
-    Trapezoid,
-    /// Up to a rate below the fastest, since the way is short.
-    Triangle,
-    /// Up and down without a jump of the acceleration.
-    SCurve,
-}
-
-impl RampShape {
-    /// The word for it.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Self::Steady => "steady",
-            Self::Trapezoid => "trapezoid",
-            Self::Triangle => "triangle",
-            Self::SCurve => "S-curve",
-        }
-    }
-}
-
 /// A way for firmware to make a move.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct RampWay {
@@ -103,6 +78,7 @@ pub struct RampWay {
 struct Walking<'w> {
     intervals: Box<dyn Iterator<Item = u64> + 'w>,
     at: u64,
+    shortest: u64,
     off: Deviations,
 }
 
@@ -136,7 +112,12 @@ impl StepRamp {
 
         let mut walking: Vec<Walking<'_>> = walks
             .iter()
-            .map(|walk| Walking { intervals: walk.intervals(), at: 0, off: Deviations::on(ideal.fineness) })
+            .map(|walk| Walking {
+                intervals: walk.intervals(),
+                at: 0,
+                shortest: u64::MAX,
+                off: Deviations::on(ideal.fineness),
+            })
             .collect();
         let mut naive = NaiveRamps::new(&ideal, &rates, tick)?;
         let mut nearest = Deviations::on(ideal.fineness);
@@ -144,7 +125,9 @@ impl StepRamp {
         for edge in 1..=steps {
             let floor = ideal.floor(edge)?;
             for way in &mut walking {
-                way.at += way.intervals.next().unwrap_or(0);
+                let interval = way.intervals.next().unwrap_or(0);
+                way.at += interval;
+                way.shortest = way.shortest.min(interval);
                 way.off.take(edge, way.at, floor);
             }
             naive.take(edge, floor)?;
@@ -153,13 +136,20 @@ impl StepRamp {
             let interval = at - std::mem::replace(&mut last, at);
             (slowest, fastest) = (slowest.max(interval), fastest.min(interval));
         }
-        let held: Vec<(EdgeDeviation, u64)> = walking.iter().map(|way| (way.off.worst(), way.at)).collect();
+        let held: Vec<_> = walking.iter().map(|way| (way.off.worst(), way.at, way.shortest)).collect();
         drop(walking);
         let mut ways: Vec<RampWay> = walks
             .into_iter()
             .zip(held)
-            .map(|(walk, (deviation, ticks))| RampWay { bytes: walk.bytes(), walk, deviation, ticks })
+            // Two steps on one tick are none that a counter makes.
+            .filter(|(_, (_, _, shortest))| *shortest > 0)
+            .map(|(walk, (deviation, ticks, _))| RampWay { bytes: walk.bytes(), walk, deviation, ticks })
             .collect();
+        if fastest == 0 || ways.is_empty() {
+            let step = Rational::ONE.over(rates.fastest.value());
+            let step = Time::new(step.or_overflow("fastest step")?);
+            return Err(Error::StepTooShort { step, least: tick });
+        }
         ways.sort_by_key(|way| {
             let is_root = matches!(way.walk, Walk::Ramped { climb: Some(Climb::Root(_)), .. });
             match way.deviation.ticks <= most {
@@ -171,9 +161,9 @@ impl StepRamp {
         let unit = tick.value().approx() / f64::from(ideal.fineness);
         Ok(Self {
             steps,
-            shape: shape(steps, &rates)?,
+            shape: ideal.shape()?,
             ideal_time: Measured::new(ideal.floor(steps)? as f64 * unit),
-            top_rate: ideal.top_rate(&rates)?,
+            top_rate: ideal.top_rate()?,
             climb: ideal.up(),
             tick,
             slowest,
@@ -220,16 +210,4 @@ pub struct StepEdge {
     pub interval: u64,
     /// How much later than the ideal it is, in ticks.
     pub off: f64,
-}
-
-fn shape(steps: u64, rates: &StepRates) -> Result<RampShape> {
-    Ok(if rates.start == rates.fastest {
-        RampShape::Steady
-    } else if rates.jerk.is_some() {
-        RampShape::SCurve
-    } else if climbs_whole(steps, rates)? {
-        RampShape::Trapezoid
-    } else {
-        RampShape::Triangle
-    })
 }

@@ -29,6 +29,8 @@ pub struct StepCounter {
     pub written_less: u32,
     /// The longest period, in ticks.
     pub longest: u64,
+    /// The shortest period, in ticks.
+    pub shortest: u64,
     /// Whether a new top waits for the end of a period.
     pub buffered: bool,
 }
@@ -66,7 +68,8 @@ impl StepCounter {
         let given = at.on.clock_of(timer)?;
         let clock = given.nominal;
         let (mode, law, channel) = carrier(timer, at.channel.as_deref())?;
-        let (_, largest) = timer.top_limits(mode)?;
+        let (smallest, largest) = timer.top_limits(mode)?;
+        let shortest = mode.period.ticks(smallest).or_overflow("number of ticks in a period")?;
         let longest = mode.period.ticks(largest).or_overflow("number of ticks in a period")?;
         // An edge is rounded, so that an interval may be a tick longer than the ideal's.
         let room = longest.saturating_sub(1).max(1);
@@ -128,6 +131,7 @@ impl StepCounter {
             default_clock: at.on.clock.is_none(),
             written_less,
             longest,
+            shortest,
             buffered,
             timer: owned,
         })

@@ -82,16 +82,21 @@ impl StepperMove {
             return Err(Error::TooManySteps { said });
         }
         let rates = request.pace.rates(&stepper.rates, stepper.steps_in_turn()?, steps)?;
-        let counter = match &request.timing {
-            StepTiming::Tick(_) => None,
-            StepTiming::Timer(at) => Some(StepCounter::of(at, steps, &rates, shortest_pulse(stepper))?),
-        };
-        let tick = match (&request.timing, &counter) {
-            (_, Some(counter)) => counter.setting.tick,
-            (StepTiming::Tick(tick), None) => tick.positive()?,
-            (StepTiming::Timer(_), None) => Time::ZERO,
+        let (tick, counter) = match &request.timing {
+            StepTiming::Tick(tick) => (tick.positive()?, None),
+            StepTiming::Timer(at) => {
+                let counter = StepCounter::of(at, steps, &rates, shortest_pulse(stepper))?;
+                (counter.setting.tick, Some(counter))
+            }
         };
         let ramp = StepRamp::of(&RampRequest { steps, rates, tick, most: request.most })?;
+        if let Some(shortest) = counter.as_ref().map(|counter| counter.shortest)
+            // A way that rounds twice may have an interval that is a tick shorter.
+            && ramp.fastest <= shortest
+        {
+            let least = ramp.time_of(shortest.saturating_add(1))?;
+            return Err(Error::StepTooShort { step: ramp.time_of(ramp.fastest)?, least });
+        }
         let ticks = ramp.ways.first().map_or(0, |way| way.ticks);
         let time = tick.times(ticks.into())?;
         let mut made =

@@ -205,6 +205,16 @@ fn an_s_curve_by_hand() {
 }
 
 #[test]
+fn a_way_too_short_for_an_s_curve_is_made_at_the_start_rate() {
+    // At the start rate three steps take 3 ms, and a jerk of 1 step/s3 gains nothing in that time.
+    let jerk = Some("1steps/s3".parse().unwrap());
+    let ramp = ramp(3, StepRates { jerk, ..rates(1_000, 4_000, 10_000) }, us(1));
+    let edges: Vec<u64> = ramp.edges().map(|edge| edge.unwrap().tick).collect();
+    assert_eq!(edges, [1_000, 2_000, 3_000]);
+    assert!((ramp.top_rate.value() - 1_000.0).abs() < 0.01, "{:?}", ramp.top_rate);
+}
+
+#[test]
 fn shortcuts_come_to_what_a_loop_of_them_does() {
     let ramp = ramp(400, rates(0, 2_000, 1_000), us(1));
     let late: Vec<f64> = ramp.naive.iter().map(|naive| naive.late.value().approx()).collect();

@@ -51,12 +51,7 @@ impl Walk {
         if ideal.steps > LONGEST_TABLE {
             return Ok(None);
         }
-        let mut last = 0;
-        let intervals = (1..=ideal.steps).map(|edge| {
-            let tick = ideal.nearest(ideal.floor(edge)?);
-            Ok(tick - std::mem::replace(&mut last, tick))
-        });
-        let intervals = intervals.collect::<Result<Vec<u64>>>()?;
+        let intervals = ideal.intervals(ideal.steps).collect::<Result<Vec<u64>>>()?;
         let most = intervals.iter().copied().max().unwrap_or(0);
         Ok(Some(Self::Listed { word: TableWord::of(0, most.into()), intervals }))
     }

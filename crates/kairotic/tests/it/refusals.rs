@@ -30,6 +30,9 @@ refused! {
     more_steps_than_are_looked_at: format!("{MOVE} --steps 900000000000") => "the move has 900000000000 steps, and at most 100000000 are taken";
     a_timed_motor_of_less_than_a_tick: "move --tick 1s --speed 140rpm --by 60deg" => "it would run for 71.43 ms, less than half a tick";
     a_timed_motor_as_a_stepper: "move --tick 1ms --speed 140rpm --steps 60" => "--speed cannot be used with --steps";
+    two_steps_on_one_tick: "move --tick 1ms --fastest 4000steps/s --acceleration 90000steps/s2 --steps 900" => "the fastest steps are 250 us apart", "none that are closer than 1 ms", "a finer tick";
+    steps_that_a_top_is_too_small_for: "move --on stm32f411/tim3 --clock 1MHz --phases full --fastest 999000steps/s --start 999000steps/s --acceleration 9steps/s2 --steps 900" => "the fastest steps are 1 us apart";
+    a_misspelt_stepper: format!("{SLIT} slti --to 85deg") => "the board has no signal `slti`", "did you mean slit?";
     no_way_at_all: MOVE => "missing one of --to, --by, --steps";
     a_slowest_step_past_the_counter: "move --on atmega328p/timer2 --clock 16MHz --fastest 2000steps/s --acceleration 1000steps/s2 --steps 9" => "the slowest step takes 44.72", "the longest period of atmega328p/timer2 is 16.384 ms", "start at a higher rate";
     a_timer_of_one_length: "move --on pca9685/pwm --fastest 20steps/s --acceleration 10steps/s2 --steps 9" => "none of them counts up to a period that is written", "period register";
