@@ -46,6 +46,7 @@
 //! - [`scale`]: from whole-number inputs to compare values, in whole-number arithmetic with a proof;
 //! - [`accuracy`]: the error budget of a signal;
 //! - [`motion`]: from here to there: steps, ramps and their time;
+//! - [`sequence`]: levels over time, several signals on one line of time;
 //! - [`simulation`]: the edges that a signal should have, and faults in them;
 //! - [`capture`]: what a pin did, measured edge by edge;
 //! - [`tach`]: how a counter measures a speed from pulses, and speeds in a capture;
@@ -72,6 +73,7 @@ pub mod quantity;
 pub mod requirement;
 pub mod scale;
 pub mod search;
+pub mod sequence;
 pub mod setting;
 pub mod signal;
 pub mod simulation;

@@ -46,6 +46,10 @@ pub const WAVE_EDGES: Limit = Limit { most: 1_000_000_000, of: "edges" };
 pub const DRAWN_PERIODS: Limit = Limit { most: 100_000, of: "periods" };
 /// Steps of a stepper's move, each of which is looked at.
 pub const MOVE_STEPS: Limit = Limit { most: 100_000_000, of: "steps" };
+/// Ways of a sequence, made again or not.
+pub const SEQUENCE_STEPS: Limit = Limit { most: 10_000, of: "steps" };
+/// Compare values of a signal in a sequence, one after the other.
+pub const SEQUENCE_LEVELS: Limit = Limit { most: 1_000_000, of: "levels" };
 /// Rows of a table of inputs and compare values, or of steps.
 pub const ROWS: Limit = Limit { most: 100_000, of: "rows" };
 /// Settings that `--all` shows.
@@ -54,7 +58,7 @@ pub const SETTINGS: Limit = Limit { most: 10_000, of: "settings" };
 pub const COMPLAINTS: Limit = Limit { most: 20, of: "complaints" };
 
 /// Every limit with its name.
-pub const ALL: [(&str, Limit); 12] = [
+pub const ALL: [(&str, Limit); 14] = [
     ("text file", TEXT_FILE),
     ("line", LINE),
     ("signals", SIGNALS),
@@ -64,6 +68,8 @@ pub const ALL: [(&str, Limit); 12] = [
     ("wave edges", WAVE_EDGES),
     ("drawn periods", DRAWN_PERIODS),
     ("move steps", MOVE_STEPS),
+    ("sequence steps", SEQUENCE_STEPS),
+    ("sequence levels", SEQUENCE_LEVELS),
     ("rows", ROWS),
     ("settings", SETTINGS),
     ("complaints", COMPLAINTS),

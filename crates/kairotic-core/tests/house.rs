@@ -30,6 +30,7 @@ const ROOMS: &[&str] = &[
     "scale",
     "accuracy",
     "motion",
+    "sequence",
     "simulation",
     "capture",
     "tach",

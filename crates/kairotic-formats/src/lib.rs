@@ -19,6 +19,7 @@
 pub mod board_file;
 #[cfg(feature = "capture")]
 pub mod capture;
+mod code_text;
 #[cfg(feature = "emit")]
 pub mod emit;
 pub mod lines;
@@ -27,6 +28,7 @@ pub mod memory_dump;
 pub mod observations;
 pub mod part_blob;
 pub mod part_file;
+pub mod sequence_code;
 pub mod step_code;
 pub mod text_file;
 pub mod unsupported;

@@ -389,6 +389,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "line",
+        [
+            "The steps of a sequence as they follow one another: when each begins, how long its way and its stay take.",
+            "`2 s   3   vent   0 % to 60 %   2 s   10 s   706`.",
+            "`--format csv` has every compare value; `--plot` draws them.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "naive",
         [
             "What the usual shortcuts make of the same map or move.",
@@ -452,11 +461,29 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "together",
+        [
+            "Signals of a sequence that begin a step at the same instant, each with a period of its own.",
+            "`at 2 s: shutter and vent, each with its own next period, up to 20 ms apart`.",
+            "Channels of one timer change together; others as near as their periods are long.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "write",
         [
             "Register fields, the value of each, and what it means: the answer.",
             "`PSC   39   divide by 40`.",
             "All that the waveform needs; `--from-reset` adds clocks, gates and pins.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
+        "writes",
+        [
+            "What a sequence writes to the compare register of each signal: how many values, how far apart, in how much data.",
+            "`shutter   stm32f411/tim3/1   20 ms   150   20 ms   301 bytes   0.49`.",
+            "`--code c` prints them with the function that gives one for each period.",
         ],
     ),
 ];

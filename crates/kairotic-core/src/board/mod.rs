@@ -35,6 +35,7 @@ mod place;
 mod plan;
 mod problem;
 mod review;
+mod sequence;
 mod sharing;
 mod spec;
 
@@ -51,11 +52,13 @@ pub use self::place::{Layout, layout, place, signal_on};
 pub use self::plan::{BoardPlan, PlannedSignal, plan};
 pub use self::problem::ReviewProblem;
 pub use self::review::{BoardReview, ReviewedSignal, SignalReview, review};
+pub use self::sequence::sequence_members;
 pub use self::spec::{spec, spec_in};
 
 use crate::error::{Error, Result};
 use crate::load::{Load, LoadKind};
 use crate::quantity::{Deviation, LoadLevel, Range, Time};
+use crate::sequence::Sequence;
 use crate::signal::Needs;
 use crate::target::{Active, Aim, Ask, Level, Span, Target};
 
@@ -72,6 +75,8 @@ pub struct Board {
     pub signals: Vec<Signal>,
     /// The steppers.
     pub axes: Vec<StepAxis>,
+    /// What they do one after the other.
+    pub sequences: Vec<Sequence>,
 }
 
 /// One named output.
@@ -159,7 +164,7 @@ const WITHIN: (i128, i128) = (100, 1_000_000);
 impl Board {
     /// A board that does nothing.
     pub const fn empty(part: String, clock: BoardClock) -> Self {
-        Self { part, clock, loads: Vec::new(), signals: Vec::new(), axes: Vec::new() }
+        Self { part, clock, loads: Vec::new(), signals: Vec::new(), axes: Vec::new(), sequences: Vec::new() }
     }
 
     /// The signal of that name.

@@ -59,6 +59,8 @@ impl Error {
                 format!("say what it will have, for example {on}")
             }
             Self::Gear { .. } => "for example 64, 63.68 or 32/11 * 26/9".to_owned(),
+            Self::Slew { .. } => "for example 60deg in 120ms".to_owned(),
+            Self::Kick { .. } => "for example 60% for 150ms".to_owned(),
             Self::StartAboveFastest { fastest, .. } => {
                 format!("start at {} or less", fastest.to_string().replace(' ', ""))
             }
@@ -72,6 +74,10 @@ impl Error {
             Self::StepTooLong { .. } => {
                 "start at a higher rate, or take a timer with more bits or divisions".to_owned()
             }
+            Self::NoLevels { .. } => "take a timer or a mode that compares".to_owned(),
+            Self::SequenceStep { problem, .. } => return problem.hint(),
+            Self::SequenceTooLong { .. } => "a shorter one, begun again by the firmware".to_owned(),
+            Self::NoSteps => "give at least one".to_owned(),
             Self::NoMap { .. } => {
                 "give two different ends for inputs and compare values, or a wider word".to_owned()
             }

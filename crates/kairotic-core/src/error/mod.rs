@@ -14,10 +14,12 @@ mod hint;
 mod nearest;
 mod no_mode;
 mod placement;
+mod step_problem;
 mod unreachable;
 
 pub use self::no_mode::NoModeReason;
 pub use self::placement::{ConflictingSignal, PlacementConflict};
+pub use self::step_problem::StepProblem;
 pub use self::unreachable::{ModeReach, Unreachable};
 use crate::quantity::{Deviation, Figure, Frequency, LoadLevel, QuantityError, Range, StepRate, Time};
 
@@ -320,6 +322,18 @@ pub enum Error {
         /// What came.
         text: String,
     },
+    /// How fast a servo turns, said otherwise than as an angle and a time.
+    #[error("expected an angle and the time for it, found `{text}`")]
+    Slew {
+        /// What came.
+        text: String,
+    },
+    /// What makes a motor break away, said otherwise than as a duty of at most 100 % and a time.
+    #[error("expected a duty of at most 100 % and a time, found `{text}`")]
+    Kick {
+        /// What came.
+        text: String,
+    },
     /// A stepper that is to take more at once than it ever may.
     #[error("the start rate {start} is above the fastest, {fastest}")]
     StartAboveFastest {
@@ -372,6 +386,31 @@ pub enum Error {
         /// The timer's longest period.
         longest: Time,
     },
+    /// An output that is active for half of the time, whatever its compare value.
+    #[error("{timer} toggles its outputs: they are active for half of the time, and have no other level")]
+    NoLevels {
+        /// The timer.
+        timer: String,
+    },
+    /// A step of a sequence that cannot be.
+    #[error("step {step}: {problem}")]
+    SequenceStep {
+        /// Its number, from one on.
+        step: usize,
+        /// What is wrong with it.
+        problem: Box<StepProblem>,
+    },
+    /// A sequence that is longer than any that is planned.
+    #[error("the sequence takes {length}, and at most {most} are planned")]
+    SequenceTooLong {
+        /// How long it takes.
+        length: Time,
+        /// The longest.
+        most: Time,
+    },
+    /// A sequence of which nothing is left to be done.
+    #[error("the sequence has no steps")]
+    NoSteps,
     /// A line from inputs to compare values that is none.
     #[error("there is no map: {why}")]
     NoMap {

@@ -5,14 +5,15 @@ use std::str::FromStr;
 use super::{
     AudibleFrequency, BelowTheFloor, BoardFileWrong, BusClockSuspected, CatalogueUnsure, CauseUndecided,
     ClockAboveMaximum, ClockDrifts, ClockErrorAboveNeed, ClockOff, CodeChange, CodeDiffers, ComparePastTop,
-    CounterOverflows, DividerOffByOne, DutyBelowStart, EndOutsideDuty, Explanation, FewStepsInSpan, Finding,
-    FractionalJitter, FrameRateOutsideLoad, FrequencyUnexplained, FullOnUnreachable, GlitchesSeen,
-    InputWiderThanCompare, InterruptsTooSlow, JitterUnplanned, LineDoesNotFit, Made, MapOverflow,
-    MoveTooSlow, OutsideTolerance, Overflow, Place, ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep,
-    PulsesWrong, RegisterSlip, Remedy, RequirementMissed, ReversalWithoutPause, RoundedStepDrifts,
-    SettingsLeftOut, Severity, SignalMissing, SignalNotMade, SignalsNotPlaced, SinglePeriod,
-    SpeedStepTooCoarse, SpikeAtZero, StepPulseCut, StepsOffIdeal, TimedMoveDrifts, TooFewSteps,
-    TopNotBuffered, TopOffByOne, UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
+    CounterOverflows, DeadBandSwallows, DividerOffByOne, DutyBelowStart, EndOutsideDuty, Explanation,
+    FasterThanSlew, FewStepsInSpan, FewerLevels, Finding, FractionalJitter, FrameRateOutsideLoad,
+    FrequencyUnexplained, FullOnUnreachable, GlitchesSeen, InputWiderThanCompare, InterruptsTooSlow,
+    JitterUnplanned, LineDoesNotFit, Made, MapOverflow, MoveTooSlow, OutsideTolerance, Overflow, Place,
+    ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep, PulsesWrong, RegisterSlip, Remedy,
+    RequirementMissed, ReversalWithoutPause, RoundedStepDrifts, SettingsLeftOut, Severity, SignalMissing,
+    SignalNotMade, SignalsNotPlaced, SinglePeriod, SpeedStepTooCoarse, SpikeAtZero, StepPulseCut,
+    StepWithoutPulse, StepsOffIdeal, TeachesAtFullThrottle, TimedMoveDrifts, TooFewSteps, TopNotBuffered,
+    TopOffByOne, UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
 };
 use crate::error::{ConflictingSignal, PlacementConflict, Result};
 use crate::quantity::{Figure, LoadLevel, QuantityError, Range, Rational};
@@ -90,6 +91,8 @@ pub fn examples() -> Result<Vec<Finding>> {
             },
         }
         .into(),
+        DeadBandSwallows { signal: words("shutter"), swallowed: 400, levels: 480, dead_band: q("5us")? }
+            .into(),
         DividerOffByOne {
             slip: RegisterSlip::Decoded {
                 severity: Severity::Error,
@@ -104,6 +107,7 @@ pub fn examples() -> Result<Vec<Finding>> {
         .into(),
         DutyBelowStart { load: words("vent"), duty: q("10%")?, start: q("14%")? }.into(),
         EndOutsideDuty { key: words("full"), found: q("104%")?, inside: q("100%")? }.into(),
+        FasterThanSlew { signal: words("shutter"), step: 1, needs: q("240ms")?, has: q("100ms")? }.into(),
         FewStepsInSpan {
             load: words("shutter"),
             steps: 60,
@@ -113,6 +117,7 @@ pub fn examples() -> Result<Vec<Finding>> {
             elsewhere: Some(Place { timer: words("pic18f4550/ccp1"), steps: 2400, clock: q("16MHz")? }),
         }
         .into(),
+        FewerLevels { signal: words("shutter"), step: 1, asked: 240, made: 48 }.into(),
         FractionalJitter {
             peak_to_peak: q("8ns")?,
             rms_s: 3.9e-9,
@@ -221,11 +226,13 @@ pub fn examples() -> Result<Vec<Finding>> {
         }
         .into(),
         StepPulseCut { interval: q("3us")?, pulse: q("2us")?, needed: q("4us")? }.into(),
+        StepWithoutPulse { signal: words("shutter"), step: 2, length: q("5ms")?, period: q("20ms")? }.into(),
         StepsOffIdeal {
             ticks: Rational::new(1023, 1024).unwrap_or(Rational::ONE),
             wanted: Rational::new(1, 2).unwrap_or(Rational::ONE),
         }
         .into(),
+        TeachesAtFullThrottle { signal: words("dome"), pulse: q("2ms")?, hold: q("2s")? }.into(),
         TimedMoveDrifts { need: q("5deg")?, after: 14, moves: 100 }.into(),
         TooFewSteps { steps: 1000, needed: 4096 }.into(),
         TopNotBuffered { shortest: q("250us")? }.into(),

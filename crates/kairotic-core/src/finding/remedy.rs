@@ -183,6 +183,14 @@ pub enum Remedy {
     FewerMicrosteps,
     /// A move that may take this long.
     AllowTime(Time),
+    /// A way, or a stay, of at least this.
+    TimeAtLeast(Time),
+    /// So many levels asked for.
+    AskForLevels(u64),
+    /// Levels whose pulses are further apart than this.
+    LevelsApart(Time),
+    /// What is driven taken off, and the supply switched on during the pulse.
+    TakeLoadOff,
     /// Steps that are at least so far apart.
     IntervalAtLeast(Time),
     /// Edges that may be so many ticks off.
@@ -257,6 +265,14 @@ impl fmt::Display for Remedy {
             }
             Self::RateAtMost(most) => return write!(f, "no more than {}", most.rounded(6)),
             Self::AllowTime(time) => return write!(f, "allow {}", time.rounded(6)),
+            Self::TimeAtLeast(time) => return write!(f, "{} or more", time.rounded(4)),
+            Self::AskForLevels(levels) => return write!(f, "ask for {levels} levels"),
+            Self::LevelsApart(pulse) => {
+                return write!(f, "levels that are more than {} apart", pulse.rounded(4));
+            }
+            Self::TakeLoadOff => {
+                "take off what the motor turns, and switch the supply on while the pulse is there"
+            }
             Self::IntervalAtLeast(interval) => {
                 return write!(f, "steps that are at least {} apart", interval.rounded(4));
             }

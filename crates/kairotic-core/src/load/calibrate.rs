@@ -52,12 +52,12 @@ mod tests {
     fn servo() -> Kind {
         let span = Range { low: us(900), high: us(2100) };
         let travel = "0deg..120deg".to_owned().try_into().unwrap();
-        Kind::Servo(Servo { span, travel, dead_band: None, frame: None })
+        Kind::Servo(Servo { span, travel, dead_band: None, frame: None, slew: None })
     }
 
     fn controller(neutral: Option<Time>) -> Kind {
         let span = Range { low: us(1000), high: us(2000) };
-        Kind::SpeedController(SpeedController { span, neutral, arming: None, frame: None })
+        Kind::SpeedController(SpeedController { span, neutral, arming: None, teach_hold: None, frame: None })
     }
 
     fn motor() -> Kind {
@@ -69,12 +69,13 @@ mod tests {
             wiring: Wiring::TwoLines,
             quiet: None,
             pause: None,
+            kick: None,
         })
     }
 
     fn fan() -> Kind {
         let (lowest, slowest) = (percent("20"), percent("15"));
-        Kind::Fan(Fan { window: None, lowest, slowest, pulses_per_turn: None })
+        Kind::Fan(Fan { window: None, lowest, slowest, pulses_per_turn: None, kick: None })
     }
 
     fn heater() -> Kind {

@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
+use super::pacing::{Kick, Pacing};
 use super::sheet::{Calibrated, Sheet, Through, duty};
 use super::{Kind, Realised};
 use crate::error::{OrOverflow, Result};
@@ -24,6 +25,8 @@ pub struct Fan {
     pub slowest: Duty,
     /// Pulses that it gives for each turn.
     pub pulses_per_turn: Option<u32>,
+    /// What makes it break away.
+    pub kick: Option<Kick>,
 }
 
 impl Fan {
@@ -35,6 +38,7 @@ impl Fan {
             LoadKey::text("lowest", "the duty of its slowest speed"),
             LoadKey::text("slowest", "its slowest speed as a share of full speed"),
             LoadKey::whole("pulses-per-turn", "pulses per revolution"),
+            LoadKey::text("kick", "what makes it break away from standing, `60% for 150ms`"),
         ],
         read: |keys| Self::read(keys).map(Kind::Fan),
         seen: &[Seen::Speed],
@@ -44,13 +48,14 @@ impl Fan {
         let window = keys.take("window");
         let lowest = keys.share("lowest").unwrap_or(Duty::ZERO);
         let slowest = keys.share("slowest").unwrap_or(lowest);
+        let kick = keys.take("kick");
         let pulses_per_turn = keys.0.whole("pulses-per-turn").and_then(|count| u32::try_from(count).ok());
         let one = Duty::new(Rational::ONE);
         if lowest >= one || slowest >= one {
             keys.report("lowest", "expected less than 100 %");
             return None;
         }
-        Some(Self { window: keys.rising("window", window), lowest, slowest, pulses_per_turn })
+        Some(Self { window: keys.rising("window", window), lowest, slowest, pulses_per_turn, kick })
     }
 
     /// Duty against speed.
@@ -95,6 +100,10 @@ impl LoadKind for Fan {
 
     fn pulses_per_turn(&self) -> Option<u32> {
         self.pulses_per_turn
+    }
+
+    fn pacing(&self) -> Pacing {
+        Pacing { kick: self.kick, ..Pacing::default() }
     }
 
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {

@@ -4,6 +4,7 @@ use std::fmt;
 
 use super::driven::Driven;
 use super::keys::{Keys, LoadKey};
+use super::pacing::Pacing;
 use super::sheet::{Calibrated, Sheet};
 use super::{Kind, Realised};
 use crate::error::{Error, Result};
@@ -109,6 +110,11 @@ pub trait LoadKind: fmt::Debug {
     /// Pulses that it gives for each turn, where it says so.
     fn pulses_per_turn(&self) -> Option<u32> {
         None
+    }
+
+    /// What it wants of levels that change.
+    fn pacing(&self) -> Pacing {
+        Pacing::default()
     }
 
     /// What it does not tolerate about a setting, besides frequencies and pulses outside its own.

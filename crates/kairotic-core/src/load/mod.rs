@@ -6,7 +6,7 @@
 //! use kairotic_core::target::Active;
 //!
 //! let travel = Range { low: "0deg".parse()?, high: "120deg".parse()? };
-//! let servo = Servo { span: Range { low: us(900), high: us(2100) }, travel, dead_band: None, frame: None };
+//! let servo = Servo { span: Range { low: us(900), high: us(2100) }, travel, dead_band: None, frame: None, slew: None };
 //! let middle = Kind::from(servo).active(LoadLevel::Angle("60deg".parse()?))?;
 //! assert_eq!(middle, Active::Pulse(us(1500)));
 //! # Ok::<(), kairotic_core::Error>(())
@@ -24,6 +24,7 @@ mod line;
 mod line_fit;
 mod motor;
 mod observed;
+mod pacing;
 mod plain;
 mod servo;
 mod sheet;
@@ -41,6 +42,7 @@ pub use self::kind::{KeyFigure, KindEntry, LoadKind};
 pub use self::lamp::{Curve, Lamp};
 pub use self::motor::{Motor, Wiring};
 pub use self::observed::ObservedValue;
+pub use self::pacing::{Kick, Pacing, Slew, Teaching};
 pub use self::plain::Plain;
 pub use self::servo::Servo;
 pub use self::sheet::{Calibrated, CalibrationPoint, Observation, Sheet, Taken};
@@ -164,6 +166,7 @@ of_its_kind! {
     fn is_undirected(&self) -> bool;
     fn frequencies(&self) -> Option<Range<Frequency>>;
     fn pulses_per_turn(&self) -> Option<u32>;
+    fn pacing(&self) -> Pacing;
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>>;
     fn drive(&self, driven: &mut Driven, first: Option<(&Output, LoadLevel)>) -> Result<()>;
     fn calibrated(&self, sheet: &mut Sheet) -> Result<Calibrated>;

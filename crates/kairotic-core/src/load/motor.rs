@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
+use super::pacing::{Kick, Pacing};
 use super::sheet::{Calibrated, Sheet, Through, duty, refused};
 use super::{Driven, Kind, ObservedValue, Realised};
 use crate::error::{OrOverflow, Result};
@@ -30,6 +31,8 @@ pub struct Motor {
     pub quiet: Option<Frequency>,
     /// How long it rests before it turns the other way.
     pub pause: Option<Time>,
+    /// What makes it break away.
+    pub kick: Option<Kick>,
 }
 
 /// How a motor is wired to what switches it.
@@ -78,6 +81,7 @@ impl Motor {
             LoadKey::text("wiring", "`one-switch`, `two-lines` or `enable-and-direction`"),
             LoadKey::text("quiet", "the lowest frequency that is pleasant to hear, or not heard"),
             LoadKey::text("pause", "how long it rests before it turns the other way"),
+            LoadKey::text("kick", "what makes it break away from standing, `60% for 150ms`"),
         ],
         read: |keys| Self::read(keys).map(Kind::Motor),
         seen: &[Seen::Speed, Seen::Voltage],
@@ -92,8 +96,8 @@ impl Motor {
             ("enable-and-direction", Wiring::EnableAndDirection),
         ];
         let wiring = keys.word("wiring", &words).unwrap_or(Wiring::OneSwitch);
-        let (quiet, pause) = (keys.take("quiet"), keys.take("pause"));
-        let motor = Self { supply: supply?, rated: rated?, start, full, wiring, quiet, pause };
+        let (quiet, pause, kick) = (keys.take("quiet"), keys.take("pause"), keys.take("kick"));
+        let motor = Self { supply: supply?, rated: rated?, start, full, wiring, quiet, pause, kick };
         let most = full.or_else(|| motor.rated_duty().ok());
         if let Some(most) = most.filter(|most| start >= *most) {
             let most = most.rounded(6);
@@ -168,6 +172,10 @@ impl LoadKind for Motor {
 
     fn is_undirected(&self) -> bool {
         true
+    }
+
+    fn pacing(&self) -> Pacing {
+        Pacing { pause: self.pause.filter(|_| self.wiring.reverses()), kick: self.kick, ..Pacing::default() }
     }
 
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {

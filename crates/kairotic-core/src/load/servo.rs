@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind};
 use super::line::TwoPointLine;
+use super::pacing::{Pacing, Slew};
 use super::sheet::{Calibrated, Sheet, Through, pulse};
 use super::{DeadBand, Driven, Kind, Realised};
 use crate::error::Result;
@@ -23,6 +24,8 @@ pub struct Servo {
     pub dead_band: Option<Time>,
     /// The frame rates that it tolerates.
     pub frame: Option<Range<Frequency>>,
+    /// How fast it turns, at most.
+    pub slew: Option<Slew>,
 }
 
 impl Servo {
@@ -34,6 +37,7 @@ impl Servo {
             LoadKey::text("travel", "the angles for the two, `0deg..120deg`"),
             LoadKey::text("dead-band", "changes of the pulse that it does not follow"),
             LoadKey::text("frame", "the frame rates that it tolerates"),
+            LoadKey::text("slew", "how fast it turns at most, `60deg in 120ms`"),
         ],
         read: |keys| Self::read(keys).map(Kind::Servo),
         seen: &[],
@@ -41,13 +45,13 @@ impl Servo {
 
     fn read(keys: &mut Keys<'_>) -> Option<Self> {
         let (span, travel) = (keys.need("span"), keys.need::<Range<Angle>>("travel"));
-        let (dead_band, frame) = (keys.take("dead-band"), keys.take("frame"));
+        let (dead_band, frame, slew) = (keys.take("dead-band"), keys.take("frame"), keys.take("slew"));
         let (span, travel) = (keys.rising("span", span)?, travel?);
         if travel.low == travel.high {
             keys.report("travel", "expected two different angles");
             return None;
         }
-        Some(Self { span, travel, dead_band, frame: keys.rising("frame", frame) })
+        Some(Self { span, travel, dead_band, frame: keys.rising("frame", frame), slew })
     }
 
     /// Angle against pulse.
@@ -86,6 +90,10 @@ impl LoadKind for Servo {
 
     fn frequencies(&self) -> Option<Range<Frequency>> {
         self.frame
+    }
+
+    fn pacing(&self) -> Pacing {
+        Pacing { slew: self.slew, dead_band: self.dead_band, ..Pacing::default() }
     }
 
     fn drive(&self, driven: &mut Driven, _: Option<(&Output, LoadLevel)>) -> Result<()> {

@@ -6,6 +6,7 @@ use super::driven::Arming;
 use super::keys::{Keys, LoadKey};
 use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
+use super::pacing::{Pacing, Teaching};
 use super::sheet::{Calibrated, Sheet, Through, pulse, refused};
 use super::{Driven, Kind, Realised};
 use crate::error::{OrOverflow, Result};
@@ -22,6 +23,8 @@ pub struct SpeedController {
     pub neutral: Option<Time>,
     /// What it wants to see before it lets the motor turn.
     pub arming: Option<Arming>,
+    /// How long it sees each of its ends where it learns them.
+    pub teach_hold: Option<Time>,
     /// The frame rates that it tolerates.
     pub frame: Option<Range<Frequency>>,
 }
@@ -35,6 +38,10 @@ impl SpeedController {
             LoadKey::text("neutral", "the pulse at rest, where it goes both ways"),
             LoadKey::text("arm-pulse", "the pulse that it wants to see before it lets the motor turn"),
             LoadKey::text("arm-hold", "for how long"),
+            LoadKey::text(
+                "calibrate-hold",
+                "how long it sees the longest pulse, and then the shortest, to learn them",
+            ),
             LoadKey::text("frame", "the frame rates that it tolerates"),
         ],
         read: |keys| Self::read(keys).map(Kind::SpeedController),
@@ -44,7 +51,7 @@ impl SpeedController {
     fn read(keys: &mut Keys<'_>) -> Option<Self> {
         let (span, neutral) = (keys.need("span"), keys.take::<Time>("neutral"));
         let (pulse, hold) = (keys.take("arm-pulse"), keys.take("arm-hold"));
-        let frame = keys.take("frame");
+        let (teach_hold, frame) = (keys.take("calibrate-hold"), keys.take("frame"));
         let span = keys.rising("span", span)?;
         if let Some(neutral) = neutral.filter(|neutral| *neutral <= span.low || *neutral >= span.high) {
             keys.report("neutral", format!("expected a pulse inside {span}, found {neutral}"));
@@ -54,7 +61,7 @@ impl SpeedController {
             keys.0.report(None, "`arm-pulse` and `arm-hold` belong together".to_owned());
         }
         let arming = pulse.zip(hold).map(|(pulse, hold)| Arming { pulse, hold });
-        Some(Self { span, neutral, arming, frame: keys.rising("frame", frame) })
+        Some(Self { span, neutral, arming, teach_hold, frame: keys.rising("frame", frame) })
     }
 
     /// The line of forward throttle, or of reverse.
@@ -101,6 +108,12 @@ impl LoadKind for SpeedController {
 
     fn frequencies(&self) -> Option<Range<Frequency>> {
         self.frame
+    }
+
+    fn pacing(&self) -> Pacing {
+        let Range { low: shortest, high: longest } = self.span;
+        let teaching = self.teach_hold.map(|hold| Teaching { longest, shortest, hold });
+        Pacing { arming: self.arming, teaching, ..Pacing::default() }
     }
 
     fn drive(&self, driven: &mut Driven, _: Option<(&Output, LoadLevel)>) -> Result<()> {

@@ -24,12 +24,19 @@ fn servo(travel: &str) -> Kind {
         travel: travel.to_owned().try_into().unwrap(),
         dead_band: None,
         frame,
+        slew: None,
     })
 }
 
 fn controller(neutral: Option<i128>) -> Kind {
     let span = Range { low: us(1000), high: us(2000) };
-    Kind::SpeedController(SpeedController { span, neutral: neutral.map(us), arming: None, frame: None })
+    Kind::SpeedController(SpeedController {
+        span,
+        neutral: neutral.map(us),
+        arming: None,
+        teach_hold: None,
+        frame: None,
+    })
 }
 
 fn motor(full: Option<&str>, wiring: Wiring) -> Motor {
@@ -43,6 +50,7 @@ fn motor(full: Option<&str>, wiring: Wiring) -> Motor {
         wiring,
         quiet: None,
         pause: None,
+        kick: None,
     }
 }
 
@@ -135,6 +143,7 @@ fn a_fan_stands_below_its_slowest() {
         lowest: "20%".parse().unwrap(),
         slowest: "10%".parse().unwrap(),
         pulses_per_turn: Some(2),
+        kick: None,
     });
     assert_eq!(duty_of(&fan, "5%"), Duty::ZERO);
     assert_eq!(duty_of(&fan, "10%").value(), ratio(1, 5));

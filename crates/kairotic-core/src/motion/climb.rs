@@ -66,7 +66,7 @@ impl StepRoots {
 pub enum Coding {
     /// As they are.
     Plain(TableWord),
-    /// The first as it is, then how much shorter each is than the one before.
+    /// The first as it is, then of each the difference from the one before.
     Differences(TableWord),
 }
 

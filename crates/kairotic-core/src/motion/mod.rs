@@ -47,7 +47,7 @@ pub use self::pace::Pace;
 pub use self::ramp::{RampRequest, RampWay, StepEdge, StepRamp};
 pub use self::ramp_shape::RampShape;
 pub use self::step_counter::{StepCounter, StepTimer};
-pub use self::stepper_move::{MoveRequest, StepTiming, StepperMove};
+pub use self::stepper_move::{MoveRequest, StepTiming, StepperMove, ideal_time};
 pub use self::table_word::TableWord;
 pub use self::timed_move::{
     DriftSource, DriftSum, Encoder, EncoderPlan, MoveDrift, TimedMove, TimedMoveRequest,

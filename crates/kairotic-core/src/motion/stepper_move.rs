@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::ideal::Ideal;
 use super::pace::Pace;
 use super::ramp::{RampRequest, StepRamp};
 use super::step_counter::{StepCounter, StepTimer};
@@ -104,6 +105,21 @@ impl StepperMove {
         made.findings = findings(request, &made)?;
         Ok(made)
     }
+}
+
+/// How long a move takes if time has no steps: found at once, however many steps it has.
+///
+/// # Errors
+/// As [`StepperMove::of`], but for what a timer cannot do.
+pub fn ideal_time(stepper: &Stepper, course: Course, pace: Pace) -> Result<Time> {
+    let steps = Travel::of(stepper, course, 1)?.steps.unsigned_abs();
+    if steps == 0 {
+        return Err(Error::NoMove { why: "both ends are the same step".to_owned() });
+    }
+    let rates = pace.rates(&stepper.rates, stepper.steps_in_turn()?, steps)?.checked()?;
+    let tick = Time::new(Rational::new(1, 1_000_000).or_overflow("tick")?);
+    let ideal = Ideal::of(steps, &rates, tick)?;
+    Ok(tick.times(ideal.nearest(ideal.floor(steps)?).into())?)
 }
 
 /// The shortest pulse that the driver sees, where there is one.

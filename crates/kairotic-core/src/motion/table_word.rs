@@ -13,7 +13,7 @@ pub struct TableWord {
 
 impl TableWord {
     /// The smallest type for numbers from `low` to `high`.
-    pub(super) fn of(low: i128, high: i128) -> Self {
+    pub fn of(low: i128, high: i128) -> Self {
         let signed = low < 0;
         let fits = |bits: u32| {
             let size = 1_i128 << if signed { bits - 1 } else { bits };

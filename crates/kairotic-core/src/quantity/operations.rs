@@ -26,6 +26,14 @@ impl<D: Dimension> Quantity<D> {
         fitting(self.ratio_to(wanted)?.minus(Rational::ONE), D::NAME).map(Deviation::new)
     }
 
+    /// This and another one.
+    ///
+    /// # Errors
+    /// [`QuantityError::Overflow`].
+    pub fn plus(self, other: Self) -> Result<Self> {
+        fitting(self.value.plus(other.value), D::NAME).map(Self::new)
+    }
+
     /// This less another one.
     ///
     /// # Errors

@@ -112,7 +112,7 @@ pub(crate) fn ruler(divider: Rational, dither_bits: u32, top: u64, ticks: u64) -
 }
 
 /// Counter ticks that a channel is active, by the law where it holds and by what the silicon does beyond it.
-fn active_ticks(mode: &Mode, ruler: Ruler, compare: u64, limit: u64) -> Result<Rational> {
+pub(super) fn active_ticks(mode: &Mode, ruler: Ruler, compare: u64, limit: u64) -> Result<Rational> {
     let ticks = Rational::from(ruler.ticks);
     match &mode.compare {
         CompareLaw::Toggle => ticks.over(Rational::whole(2)).or_overflow("pulse"),

@@ -16,6 +16,7 @@
 //! ```
 
 pub(crate) mod active;
+mod compare_scale;
 mod counting;
 pub(crate) mod dead_time;
 pub(crate) mod divider;
@@ -24,6 +25,7 @@ pub(crate) mod findings;
 mod timing;
 pub(crate) mod write;
 
+pub use self::compare_scale::{CompareFit, CompareScale};
 pub use self::counting::FreeRunning;
 pub(crate) use self::evaluate::{is_past_top, ruler};
 pub use self::timing::{ClockError, Jitter};

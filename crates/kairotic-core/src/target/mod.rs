@@ -191,7 +191,7 @@ impl Target {
     }
 }
 
-fn check_active(active: Active, period: Time) -> Result<()> {
+pub(crate) fn check_active(active: Active, period: Time) -> Result<()> {
     match active {
         Active::Duty(duty) => Ok(duty.share().map(|_| ())?),
         Active::Pulse(pulse) if pulse < Time::ZERO || pulse > period => {

@@ -29,7 +29,7 @@ fn servo() -> Load {
     let (span, travel) = (range("900us", "2100us"), range("0deg", "120deg"));
     Load {
         name: "shutter".into(),
-        kind: Kind::Servo(Servo { span, travel, dead_band: None, frame: None }),
+        kind: Kind::Servo(Servo { span, travel, dead_band: None, frame: None, slew: None }),
         tolerance: None,
     }
 }

@@ -166,6 +166,7 @@ fn a_motor_turns_the_way_that_was_asked() {
         wiring: Wiring::TwoLines,
         quiet: None,
         pause: None,
+        kick: None,
     };
     let load = Load { name: "dome".into(), kind: Kind::Motor(motor), tolerance: None };
     let setting = derived("stm32f411/tim3", "100MHz", "20kHz", &["25%"]).best.setting;

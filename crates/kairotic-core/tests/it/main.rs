@@ -24,6 +24,7 @@ mod placements;
 mod program;
 mod reaches;
 mod request;
+mod sequences;
 mod suspicions;
 mod tach;
 mod time_bases;

@@ -98,7 +98,7 @@ fn a_step_is_held_in_the_load_s_unit() {
     // 400 ns of 10 us a degree.
     let span = Range { low: "900us".parse().unwrap(), high: "2100us".parse().unwrap() };
     let travel = Range { low: "0deg".parse().unwrap(), high: "120deg".parse().unwrap() };
-    let kind = Kind::Servo(Servo { span, travel, dead_band: None, frame: None });
+    let kind = Kind::Servo(Servo { span, travel, dead_band: None, frame: None, slew: None });
     let load = Load { name: "shutter".into(), kind, tolerance: None };
     let plan = derived("stm32f411/tim3", "100MHz", "50Hz", &["1500us"]);
     assert_eq!(plan.best.setting.step, "400ns".parse().unwrap());

@@ -20,6 +20,11 @@ pub(super) trait FromText: Sized {
     fn from_whole(_: u64) -> Option<Self> {
         None
     }
+
+    /// The same from `true` or `false`, which only a flag is.
+    fn from_flag(_: bool) -> Option<Self> {
+        None
+    }
 }
 
 /// An error of the core with what to try.
@@ -78,6 +83,20 @@ impl FromText for Count {
     }
 }
 
+/// Whether something is so.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Flag(pub(super) bool);
+
+impl FromText for Flag {
+    fn from_text(text: &str) -> Result<Self, String> {
+        Err(format!("expected true or false, found the text `{text}`"))
+    }
+
+    fn from_flag(value: bool) -> Option<Self> {
+        Some(Self(value))
+    }
+}
+
 impl<D: Dimension> FromText for Quantity<D> {
     fn from_text(text: &str) -> Result<Self, String> {
         text.parse().map_err(complaint)
@@ -109,6 +128,8 @@ pub(super) enum Raw {
     Text(String),
     /// A whole number.
     Whole(u64),
+    /// `true` or `false`.
+    Flag(bool),
     /// Neither, in words.
     Other(String),
 }
@@ -122,9 +143,17 @@ impl Raw {
                 Some(value) => return Ok(value),
                 None => format!("the number {number}"),
             },
+            Self::Flag(value) => match T::from_flag(value) {
+                Some(value) => return Ok(value),
+                None => value.to_string(),
+            },
             Self::Other(what) => what,
         };
-        let article = if T::from_whole(0).is_some() { "a whole number" } else { "a text in quotes" };
+        let article = match () {
+            () if T::from_whole(0).is_some() => "a whole number",
+            () if T::from_flag(true).is_some() => "true or false",
+            () => "a text in quotes",
+        };
         Err(format!("expected {article}, found {found}"))
     }
 }
@@ -158,7 +187,7 @@ impl<'de> Visitor<'de> for TextVisitor {
     }
 
     fn visit_bool<E>(self, value: bool) -> Result<Raw, E> {
-        Ok(Raw::Other(value.to_string()))
+        Ok(Raw::Flag(value))
     }
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Raw, A::Error> {

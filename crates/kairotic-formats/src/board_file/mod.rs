@@ -28,6 +28,7 @@ mod place;
 mod raw;
 #[cfg(feature = "schema")]
 mod schema;
+mod sequences;
 mod signals;
 mod words;
 
@@ -49,7 +50,7 @@ use crate::text_file::{FileError, Source, Text};
 const SCHEMA: u64 = 1;
 
 /// Every key of a board file, and of its clock.
-const KEYS: [&str; 5] = ["schema", "part", "clock", "load", "signal"];
+const KEYS: [&str; 6] = ["schema", "part", "clock", "load", "signal", "sequence"];
 const CLOCK: [&str; 9] =
     ["source", "frequency", "sysclk", "bus", "registers", "temperature", "ageing", "trim-step", "pll-jitter"];
 
@@ -143,13 +144,28 @@ fn read_with<'p>(
             None => {}
         }
     }
-    let board = Board { part: name.unwrap_or_default(), clock, loads, signals, axes };
+    let part = name.unwrap_or_default();
+    let mut board = Board { part, clock, loads, signals, axes, sequences: Vec::new() };
     if let Some(part) = &found {
         for problem in look(&board, part) {
             let path = original(&problem.path, &places);
             if !problems.is_wrong_near(&path) {
                 problems.report(&path, problem.message);
             }
+        }
+    }
+    // What goes on with signals that are wrong is not looked at.
+    let is_sound = problems.0.is_empty();
+    let mut sequences = Vec::new();
+    for (index, raw) in raw.sequence.into_iter().enumerate() {
+        let path = root.key("sequence").index(index);
+        let made = sequences::sequence(&mut problems, &path, is_sound.then_some(&board), raw);
+        sequences.extend(made);
+    }
+    board.sequences = sequences;
+    if problems.0.is_empty() {
+        for problem in board.sequence_problems() {
+            problems.report(&problem.path, problem.message);
         }
     }
     if problems.0.is_empty() {

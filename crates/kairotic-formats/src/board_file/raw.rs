@@ -5,13 +5,14 @@ use std::collections::BTreeMap;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::part::Assignment;
 use kairotic_core::quantity::{Deviation, Duty, Frequency, Range, Time, Tolerance, Voltage};
+use kairotic_core::sequence::LevelShape;
 use kairotic_core::target::{Aim, Level, Span};
 #[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
-use super::given::{Count, Given, Name, Raw, Words};
+use super::given::{Count, Flag, Given, Name, Raw, Words};
 use super::words::{ConsumerWord, LoadWord};
 
 /// Keys that nothing here knows.
@@ -34,6 +35,9 @@ pub(super) struct RawBoard {
     /// The signals.
     #[serde(default)]
     pub(super) signal: Vec<RawSignal>,
+    /// What signals do one after the other.
+    #[serde(default)]
+    pub(super) sequence: Vec<RawSequence>,
     #[serde(flatten)]
     #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,
@@ -128,6 +132,55 @@ pub(super) struct RawSignal {
     pub(super) regulates: Option<Given<Range<Voltage>>>,
     /// What is required of it.
     pub(super) needs: Option<RawNeeds>,
+    #[serde(flatten)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
+    pub(super) rest: Rest,
+}
+
+/// What signals do one after the other.
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "sequence"))]
+#[serde(rename_all = "kebab-case")]
+pub(super) struct RawSequence {
+    /// Its name.
+    pub(super) name: Option<Given<Name>>,
+    /// The signal of the steps that name none.
+    pub(super) signal: Option<Given<Words>>,
+    /// Its steps: each begins when the one before it ends, or at a time of its own.
+    #[serde(default)]
+    pub(super) steps: Vec<RawStep>,
+    /// How often all of them are made: 1 where nothing is said.
+    pub(super) repeat: Option<Given<Count>>,
+    #[serde(flatten)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
+    pub(super) rest: Rest,
+}
+
+/// A step of a sequence.
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema), schemars(rename = "step"))]
+#[serde(rename_all = "kebab-case")]
+pub(super) struct RawStep {
+    /// The signal that it moves.
+    pub(super) signal: Option<Given<Words>>,
+    /// When it begins, from the beginning of the sequence; when the step before it ends, where nothing is said.
+    pub(super) at: Option<Given<Time>>,
+    /// Where it begins: a level, a duty or a pulse; where the signal is, if nothing is said.
+    pub(super) from: Option<Given<Words>>,
+    /// Where it goes: a level, a duty or a pulse; `arm` or `calibrate` for a speed controller. It stays where it is without.
+    pub(super) to: Option<Given<Words>>,
+    /// How long it is on its way; it goes at once where nothing is said, and a stepper as fast as it can.
+    pub(super) over: Option<Given<Time>>,
+    /// Levels of the way, both ends among them; as many as there are, where nothing is said.
+    pub(super) levels: Option<Given<Count>>,
+    /// How the level changes: `linear`, or `smooth`, which begins and ends slowly.
+    pub(super) shape: Option<Given<LevelShape>>,
+    /// How long it stays, at both ends of a way there and back.
+    pub(super) hold: Option<Given<Time>>,
+    /// Whether it goes back as it came.
+    pub(super) there_and_back: Option<Given<Flag>>,
+    /// How often it is made: 1 where nothing is said.
+    pub(super) repeat: Option<Given<Count>>,
     #[serde(flatten)]
     #[cfg_attr(feature = "schema", schemars(skip))]
     pub(super) rest: Rest,

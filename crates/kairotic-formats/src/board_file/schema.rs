@@ -30,6 +30,9 @@ impl<T: FromText> JsonSchema for Given<T> {
         if T::from_whole(0).is_some() {
             return json_schema!({ "type": "integer", "minimum": 0 });
         }
+        if T::from_flag(true).is_some() {
+            return json_schema!({ "type": "boolean" });
+        }
         json_schema!({ "type": "string" })
     }
 }

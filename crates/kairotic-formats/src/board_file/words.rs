@@ -4,6 +4,7 @@ use kairotic_core::board::Consumer;
 use kairotic_core::clock::{Bus, SourceAsk};
 use kairotic_core::load::{KINDS, KindEntry, LoadKey, Stepper};
 use kairotic_core::part::Assignment;
+use kairotic_core::sequence::LevelShape;
 use kairotic_core::target::{Aim, Level, Span};
 
 use super::given::{FromText, complaint};
@@ -76,6 +77,13 @@ impl FromText for ConsumerWord {
             ("regulator", Self::Regulator),
             ("plain", Self::Other(Consumer::Plain)),
         ];
+        one_of(text, &words)
+    }
+}
+
+impl FromText for LevelShape {
+    fn from_text(text: &str) -> Result<Self, String> {
+        let words = [Self::Linear, Self::Smooth].map(|shape| (shape.word(), shape));
         one_of(text, &words)
     }
 }

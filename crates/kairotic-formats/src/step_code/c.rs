@@ -2,7 +2,8 @@
 
 use kairotic_core::motion::{Climb, Coding, RampWay, SteadyRun, StepRamp, StepRoots, TableWord, Walk};
 
-use super::{RunStep, differences, list, longest, run_steps, told, word_for};
+use super::{RunStep, differences, longest, run_steps, told, word_for};
+use crate::code_text::{c_type, list};
 
 /// The pieces of a file: tables, what is kept between two steps, how that begins, and what a step does.
 #[derive(Default)]
@@ -16,18 +17,18 @@ struct CPieces {
 impl CPieces {
     fn table(&mut self, word: TableWord, name: &str, numbers: &str, count: usize) {
         self.tables
-            .push_str(&format!("static const {} {name}[{count}] = {{\n{numbers}}};\n\n", type_of(word)));
+            .push_str(&format!("static const {} {name}[{count}] = {{\n{numbers}}};\n\n", c_type(word)));
     }
 
     fn keep(&mut self, word: TableWord, name: &str, first: u64) {
-        self.state.push_str(&format!("static {} {name};\n", type_of(word)));
+        self.state.push_str(&format!("static {} {name};\n", c_type(word)));
         self.begin.push_str(&format!("    {name} = {first}u;\n"));
     }
 }
 
 pub(super) fn module(name: &str, ramp: &StepRamp, way: &RampWay) -> String {
     let (steps, interval) = (word_for(ramp.steps), word_for(longest(way)));
-    let (counts, word) = (type_of(steps), type_of(interval));
+    let (counts, word) = (c_type(steps), c_type(interval));
     let mut pieces = CPieces::default();
     pieces.keep(steps, &format!("{name}_step"), 0);
     match &way.walk {
@@ -149,8 +150,4 @@ fn running(pieces: &mut CPieces, name: &str, run: SteadyRun, up: u64, steps: u64
         };
         pieces.body.push_str(&made);
     }
-}
-
-fn type_of(word: TableWord) -> String {
-    format!("{}int{}_t", if word.signed { "" } else { "u" }, word.bits)
 }

@@ -36,9 +36,6 @@ pub fn module(language: Language, name: &str, ramp: &StepRamp, way: &RampWay) ->
     }
 }
 
-/// The most numbers in a line of a table.
-const IN_LINE: usize = 12;
-
 /// What is proved, for the comment.
 fn told(ramp: &StepRamp, way: &RampWay) -> Vec<String> {
     let ticks = show::significant(way.deviation.ticks.approx(), 4);
@@ -46,13 +43,6 @@ fn told(ramp: &StepRamp, way: &RampWay) -> Vec<String> {
         format!("{} steps in {} ticks of {}.", ramp.steps, way.ticks, ramp.tick.rounded(6)),
         format!("No edge is more than {ticks} ticks off the ideal: all of them were looked at."),
     ]
-}
-
-/// The numbers of a table, some in each line.
-fn list<N: ToString>(numbers: impl Iterator<Item = N>) -> String {
-    let numbers: Vec<String> = numbers.map(|number| number.to_string()).collect();
-    let lines = numbers.chunks(IN_LINE).map(|line| format!("    {},\n", line.join(", ")));
-    lines.collect()
 }
 
 /// The type of a counter of so many, and of an interval of so many ticks.

@@ -2,7 +2,8 @@
 
 use kairotic_core::motion::{Climb, Coding, RampWay, SteadyRun, StepRamp, StepRoots, TableWord, Walk};
 
-use super::{RunStep, differences, list, longest, run_steps, told, word_for};
+use super::{RunStep, differences, longest, run_steps, told, word_for};
+use crate::code_text::{camel, list, rust_type};
 
 /// The pieces of a file: tables, what is kept between two steps, how that begins, and what a step does.
 #[derive(Default)]
@@ -15,18 +16,18 @@ struct RustPieces {
 
 impl RustPieces {
     fn table(&mut self, word: TableWord, name: &str, numbers: &str, count: usize) {
-        self.tables.push_str(&format!("const {name}: [{}; {count}] = [\n{numbers}];\n\n", type_of(word)));
+        self.tables.push_str(&format!("const {name}: [{}; {count}] = [\n{numbers}];\n\n", rust_type(word)));
     }
 
     fn keep(&mut self, word: TableWord, name: &str, first: u64) {
-        self.state.push_str(&format!("    {name}: {},\n", type_of(word)));
+        self.state.push_str(&format!("    {name}: {},\n", rust_type(word)));
         self.begin.push_str(&format!("{name}: {first}, "));
     }
 }
 
 pub(super) fn module(name: &str, ramp: &StepRamp, way: &RampWay) -> String {
     let (steps, interval) = (word_for(ramp.steps), word_for(longest(way)));
-    let word = type_of(interval);
+    let word = rust_type(interval);
     let (kind, shouted) = (camel(name), name.to_uppercase());
     let mut pieces = RustPieces::default();
     pieces.keep(steps, "step", 0);
@@ -82,7 +83,7 @@ fn climbing(pieces: &mut RustPieces, shouted: &str, climb: &Climb, up: u64, step
             pieces.keep(word_for(first), "interval", first);
             let [forward, back] = ["(step - 1)", &format!("({last} - step)")].map(|place| {
                 let entry = format!("{table}[{place} as usize]");
-                if type_of(*kind) == word { entry } else { format!("{entry} as {word}") }
+                if rust_type(*kind) == word { entry } else { format!("{entry} as {word}") }
             });
             pieces.body.push_str(&format!(
                 "        if step < {up} {{\n            if step > 0 {{\n                self.interval = self.interval.wrapping_sub({forward});\n            }}\n            return Some(self.interval);\n        }}\n        \
@@ -158,20 +159,5 @@ fn running(pieces: &mut RustPieces, run: SteadyRun, up: u64, steps: u64) {
 
 /// A value of one type as another, where they differ.
 fn cast(value: &str, from: TableWord, to: &str) -> String {
-    if type_of(from) == to { value.to_owned() } else { format!("{to}::from({value})") }
-}
-
-fn type_of(word: TableWord) -> String {
-    format!("{}{}", if word.signed { 'i' } else { 'u' }, word.bits)
-}
-
-/// A name as types have it: `slit_opens` is `SlitOpens`.
-fn camel(name: &str) -> String {
-    let mut made = String::new();
-    for part in name.split('_') {
-        let mut letters = part.chars();
-        made.extend(letters.next().map(|first| first.to_ascii_uppercase()));
-        made.extend(letters);
-    }
-    made
+    if rust_type(from) == to { value.to_owned() } else { format!("{to}::from({value})") }
 }

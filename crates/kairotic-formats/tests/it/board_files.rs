@@ -94,6 +94,28 @@ broken! {
     a_timer_of_another_signal: "on = \"tim10/1\"\npin = \"PB8\"" => "on = \"tim4/3\"\npin = \"PB8\"", "signal[6].on", "cannot make the signal `dew-heater`";
     a_stepper_named_as_a_signal: "name = \"slit\"\non" => "name = \"vent\"\non", "signal[6].name", "there is a signal `vent` already";
     wires_of_another_signal: "at = \"3W\"" => "at = \"3W\"\ndirection = \"PB13\"", "signal[4].direction", "is for the signal of a stepper";
+    a_sequence_without_name: "name = \"opens\"\n" => "", "sequence[0]", "`name` is missing";
+    an_unknown_key_of_a_sequence: "name = \"opens\"" => "name = \"opens\"\nsignals = \"vent\"", "sequence[0].signals", "did you mean signal";
+    a_sequence_of_no_times: "name = \"opens\"" => "name = \"opens\"\nrepeat = 0", "sequence[0].repeat", "at least 1";
+    a_sequence_twice: "[[sequence]]" => "[[sequence]]\nname = \"opens\"\nsteps = [{ signal = \"vent\", to = \"0%\" }]\n\n[[sequence]]", "sequence[1].name", "there is a sequence `opens` already";
+    a_step_of_no_signal: "{ signal = \"dome\", to = \"arm\" }" => "{ to = \"arm\" }", "sequence[0].steps[0]", "`signal` is missing";
+    a_step_of_an_unknown_signal: "{ signal = \"dome\", to" => "{ signal = \"doem\", to", "sequence[0].steps[0].signal", "did you mean dome";
+    a_step_to_another_unit: "to = \"120deg\"" => "to = \"120%\"", "sequence[0].steps[1].to", "expected an angle";
+    a_step_beyond_the_load: "to = \"120deg\"" => "to = \"130deg\"", "sequence[0].steps[1]", "expected angle between 0 deg and 120 deg";
+    a_step_that_arms_a_servo: "from = \"0deg\", to = \"120deg\"" => "to = \"arm\"", "sequence[0].steps[1]", "drives nothing that is armed";
+    a_step_of_an_unknown_shape: "shape = \"smooth\"" => "shape = \"round\"", "sequence[0].steps[1].shape", "expected linear, smooth";
+    a_step_in_no_time: "over = \"3s\"" => "over = \"0s\"", "sequence[0].steps[1].over", "greater than zero";
+    a_step_back_in_words: "shape = \"smooth\"" => "there-and-back = \"yes\"", "sequence[0].steps[1].there-and-back", "expected true or false, found the text `yes`";
+    a_name_that_is_true: "name = \"opens\"" => "name = true", "sequence[0].name", "expected a text in quotes, found true";
+    steps_that_overlap: "at = \"14s\"" => "at = \"13s\"", "sequence[0].steps[4]", "it begins at 13 s, and `vent` is at step 3 until 14 s; begin it at 14s or later";
+    a_sequence_longer_than_a_day: "hold = \"10s\"" => "hold = \"90000s\"", "sequence[0]", "at most 86400 s are planned";
+    a_stepper_beyond_its_travel: "to = \"85deg\"" => "to = \"350deg\"", "sequence[0].steps[3]", "expected angle between 0 deg and 340 deg";
+    a_stepper_in_levels: "to = \"85deg\"" => "to = \"85deg\", levels = 5", "sequence[0].steps[3]", "which has no `levels`";
+    a_stepper_that_does_not_move: "to = \"85deg\"" => "to = \"0deg\"", "sequence[0].steps[3]", "there is nothing to move";
+    a_sequence_without_steps: "[[sequence]]" => "[[sequence]]\nname = \"nothing\"\n\n[[sequence]]", "sequence[0]", "expected at least one step";
+    a_kick_in_other_words: "pause = \"300ms\"" => "pause = \"300ms\"\nkick = \"60%\"", "load[2].kick", "expected a duty of at most 100 % and a time, found `60%`; for example 60% for 150ms";
+    a_kick_of_too_much: "pause = \"300ms\"" => "pause = \"300ms\"\nkick = \"160% for 1s\"", "load[2].kick", "at most 100 %";
+    a_slew_in_other_words: "dead-band = \"5us\"" => "dead-band = \"5us\"\nslew = \"60deg\"", "load[0].slew", "expected an angle and the time for it";
     a_load_that_is_not_there: "load = \"camera-fan\"\nat = \"60%\"\n" => "load = \"camera-fam\"\n", "signal[5].load", "did you mean camera-fan";
     a_timer_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
     a_channel_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";
@@ -238,11 +260,14 @@ fn the_schema_names_every_key_that_is_read() {
     let schema: serde_json::Value = serde_json::from_str(&board_file::schema()).unwrap();
     let keys =
         |of: &serde_json::Value| of["properties"].as_object().unwrap().keys().cloned().collect::<Vec<_>>();
-    assert_eq!(keys(&schema).len(), 5);
+    assert_eq!(keys(&schema).len(), 6);
     // A key that the reader does not know is refused; each that the schema names is not.
-    for list in ["load", "signal"] {
+    let tables = ["load", "signal", "sequence"].map(|list| (list, format!("[[{list}]]\nKEY = true\n")));
+    let step = ("step", "[[sequence]]\nsteps = [{ KEY = true }]\n".to_owned());
+    for (list, table) in tables.into_iter().chain([step]) {
         for key in keys(&schema["$defs"][list]) {
-            let text = format!("schema = 1\npart = \"rp2040\"\n[[{list}]]\n{key} = true\n");
+            let table = table.replace("KEY", &key);
+            let text = format!("schema = 1\npart = \"rp2040\"\n{table}");
             let unknown = problems(&text)
                 .into_iter()
                 .find(|problem| problem.message.contains(&format!("no key `{key}`")));

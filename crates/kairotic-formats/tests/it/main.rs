@@ -15,5 +15,6 @@ mod emit_transfer;
 mod map_code;
 mod observations;
 mod part_files;
+mod sequence_code;
 mod spoil;
 mod step_code;

@@ -8,7 +8,7 @@ use kairotic_formats::text_file::Source;
 fn servo() -> Kind {
     let span = "900us..2100us".to_owned().try_into().unwrap();
     let travel = "0deg..120deg".to_owned().try_into().unwrap();
-    Kind::Servo(Servo { span, travel, dead_band: None, frame: None })
+    Kind::Servo(Servo { span, travel, dead_band: None, frame: None, slew: None })
 }
 
 fn seen(text: &[u8]) -> Result<Vec<(LoadInput, String)>, String> {

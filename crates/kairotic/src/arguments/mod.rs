@@ -21,6 +21,7 @@ pub mod print;
 pub mod refused;
 pub mod routing;
 pub mod scale;
+pub mod sequence;
 mod shape;
 pub mod signal_spec;
 pub mod signals;
@@ -80,6 +81,8 @@ commands! {
         "From an input range to the compare value, in whole-number arithmetic that is proved, as a table and as code";
     Move(moves::MoveArgs) "move":
         "From here to there: steps, ramp and time of a stepper, each edge at the tick nearest to the ideal";
+    Sequence(sequence::SequenceArgs) "sequence":
+        "Levels over time: several signals on one line, each as the compare values of its periods";
     Budget(budget::BudgetArgs) "budget":
         "Error budget of a signal: resolution, jitter and clock error, in the worst case and likely";
     Tach(tach::TachArgs) "tach":

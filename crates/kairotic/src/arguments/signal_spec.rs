@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use kairotic_core::board::Board;
 use kairotic_core::part::TimerUse;
 use kairotic_core::signal::SignalSpec;
 use kairotic_core::target::Target;
@@ -68,6 +69,19 @@ impl SpecOptions {
     /// Whether a board file plans them.
     pub const fn is_by_board(&self) -> bool {
         self.board.is_some()
+    }
+
+    /// The name of the signal of a board, where one is named.
+    pub fn signal_name(&self) -> Option<&str> {
+        self.signal.as_deref()
+    }
+
+    /// The board, where one is given.
+    ///
+    /// # Errors
+    /// A file that cannot be read or is wrong.
+    pub fn board(&self, catalogue: &PartLibrary) -> Result<Option<Board>> {
+        self.board.as_deref().map(|file| open(file, catalogue)).transpose()
     }
 
     /// The one planned signal: of a board with several, one has to be named.

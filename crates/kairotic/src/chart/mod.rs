@@ -6,6 +6,7 @@
 mod bars;
 mod capture;
 mod histogram;
+mod levels;
 mod map;
 mod motion;
 mod panel;
@@ -22,6 +23,7 @@ use plotters::prelude::DrawingBackend;
 pub use self::bars::Bars;
 pub use self::capture::{Band, Bins, CapturePlot};
 pub use self::histogram::Histogram;
+pub use self::levels::{LevelLine, LevelPlot};
 pub use self::map::MapPlot;
 pub use self::motion::MovePlot;
 pub use self::speed::SpeedPlot;

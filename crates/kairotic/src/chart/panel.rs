@@ -59,6 +59,7 @@ pub(super) struct Panel<'p, X, Y> {
     title: Option<&'p str>,
     left: Option<u32>,
     right: Option<u32>,
+    bottom: Option<u32>,
     x: Axis<'p, X>,
     y: Axis<'p, Y>,
 }
@@ -70,7 +71,7 @@ where
 {
     /// A panel with these axes.
     pub(super) fn new(x: Axis<'p, X>, y: Axis<'p, Y>) -> Self {
-        Self { title: None, left: None, right: None, x, y }
+        Self { title: None, left: None, right: None, bottom: None, x, y }
     }
 
     /// With a title above.
@@ -88,6 +89,11 @@ where
         Self { right: Some(right), ..self }
     }
 
+    /// With so many pixels below the level axis.
+    pub(super) fn bottom(self, bottom: u32) -> Self {
+        Self { bottom: Some(bottom), ..self }
+    }
+
     /// Draws the axes.
     pub(super) fn draw<'a, B: DrawingBackend>(
         self,
@@ -103,7 +109,7 @@ where
         builder
             .margin(if wide { 20 } else { 14 })
             .margin_right(self.right.unwrap_or(if wide { 48 } else { 34 }))
-            .x_label_area_size(if wide { 62 } else { 52 })
+            .x_label_area_size(self.bottom.unwrap_or(if wide { 62 } else { 52 }))
             .y_label_area_size(self.left.unwrap_or(if wide { 110 } else { 96 }));
         let mut chart = builder.build_cartesian_2d(self.x.range, self.y.range).map_err(failed)?;
         let mut mesh = chart.configure_mesh();

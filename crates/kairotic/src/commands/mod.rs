@@ -14,6 +14,7 @@ mod measure;
 mod moves;
 mod parts;
 mod scale;
+mod sequence;
 mod survey;
 mod tach;
 mod wave;
@@ -75,6 +76,7 @@ pub fn run(cli: &Cli, catalogue: &PartLibrary, coloured: bool) -> Result<Answer>
         Command::Survey(arguments) => survey::run(arguments, catalogue)?,
         Command::Scale(arguments) => return scale::run(arguments, &cli.common, catalogue),
         Command::Move(arguments) => return moves::run(arguments, &cli.common, catalogue),
+        Command::Sequence(arguments) => return sequence::run(arguments, &cli.common, catalogue),
         Command::Budget(arguments) => budget::run(arguments, catalogue)?,
         Command::Tach(arguments) => tach::run(arguments, catalogue)?,
         Command::Wave(arguments) => (wave::run(arguments, catalogue)?, Exit::Fine),

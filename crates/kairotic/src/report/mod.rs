@@ -18,6 +18,7 @@ pub mod population;
 mod program;
 mod requirements;
 pub mod scale;
+pub mod sequence;
 mod setting;
 pub mod survey;
 pub mod tach;

@@ -8,9 +8,9 @@ use tempfile::tempdir;
 
 use crate::run::run;
 
-const COMMANDS: [&str; 14] = [
-    "parts", "clock", "derive", "decode", "survey", "scale", "move", "budget", "tach", "wave", "measure",
-    "emit", "check", "why",
+const COMMANDS: [&str; 15] = [
+    "parts", "clock", "derive", "decode", "survey", "scale", "move", "sequence", "budget", "tach", "wave",
+    "measure", "emit", "check", "why",
 ];
 
 /// The examples of a help page: what is wrapped or continued belongs to the line before, what is set in deeper explains it.

@@ -23,4 +23,5 @@ mod routing;
 mod run;
 mod scale;
 mod schema;
+mod sequence;
 mod tach;

@@ -40,6 +40,14 @@ refused! {
     a_signal_that_does_not_move: format!("{SLIT} flat-field --to 85deg") => "flat-field is no stepper";
     a_stepper_that_is_not_there: format!("{SLIT} slot --to 85deg") => "the board has no signal `slot`";
     a_stepper_as_a_signal: format!("{} slit", SLIT.replace("move", "derive")) => "`slit` is a stepper", "move --board FILE --signal slit --to ANGLE";
+    an_unknown_sequence: "sequence opnes --board ../../demo/dome.toml" => "the board has no sequence `opnes`", "did you mean opens";
+    no_sequence: "sequence --on stm32f411/tim3 --freq 50Hz" => "missing --steps";
+    steps_of_no_sense: "sequence --on stm32f411/tim3 --freq 50Hz --steps 5%,over" => "step 2: expected a duty";
+    steps_beyond_the_load: "sequence --board ../../demo/dome.toml --signal shutter --steps 150deg" => "step 1: expected angle between 0 deg and 120 deg, found 150 deg";
+    steps_of_a_stepper: "sequence --board ../../demo/dome.toml --signal slit --steps 50deg" => "slit is a stepper", "`move` moves it";
+    steps_that_begin_nowhere: "sequence --on stm32f411/tim3/1 --freq 50Hz --steps arm" => "step 1: `tim3/1` drives nothing that is armed";
+    a_toggling_timer: "sequence --on stm32f411/tim3/1 --freq 50Hz --mode toggle --steps 5%" => "it makes square waves only";
+    a_sequence_besides_steps: "sequence opens --board ../../demo/dome.toml --steps 5%" => "cannot be used with";
     an_unknown_part: "derive --on stm32f412/tim3 --freq 50Hz" => "no part `stm32f412`", "did you mean stm32f411";
     a_part_unlike_any: "derive --on zx81/tim3 --freq 50Hz" => "no part `zx81`", "it has atmega2560, atmega328p, atmega32u4";
     an_unknown_timer: "derive --on stm32f411/tim7 --freq 50Hz" => "no timer `tim7`", "did you mean";

@@ -83,6 +83,16 @@ const LINES: &[(&str, &[&str])] = &[
         ],
     ),
     (
+        "sequence",
+        &[
+            "sequence opens --board ../../demo/dome.toml --code rust --save {folder}/levels.csv",
+            "sequence --board ../../demo/dome.toml --signal dome --steps arm",
+            "sequence --board ../../demo/dome.toml --signal shutter --steps 1500us,60deg",
+            "sequence --board ../../demo/dome.toml --signal dew-heater --steps 2W",
+            "sequence --on stm32f411/tim3/1 --clock 1MHz --freq 50Hz --duty 9% --steps 20%",
+        ],
+    ),
+    (
         "budget",
         &[
             "budget --board ../../demo/dome.toml --signal shutter --need level=9deg",

@@ -1,0 +1,53 @@
+//! `sequence`: levels over time.
+
+use std::io::{BufWriter, Write};
+
+use kairotic_core::sequence::SequencePlan;
+use kairotic_formats::sequence_code;
+
+use super::{Answer, Shown, exit};
+use crate::arguments::sequence::SequenceArgs;
+use crate::arguments::{Common, Format};
+use crate::atomic_file::Destination;
+use crate::fault::Result;
+use crate::part_library::PartLibrary;
+use crate::picture_file::PictureFile;
+use crate::report::sequence::SequenceReport;
+
+pub(super) fn run(arguments: &SequenceArgs, common: &Common, catalogue: &PartLibrary) -> Result<Answer> {
+    let force = arguments.force;
+    let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
+    let save =
+        arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
+    let (sequence, members) = arguments.read(catalogue)?;
+    let plan = SequencePlan::of(&members, &sequence)?;
+    let exit = exit(&plan.findings);
+    let code = arguments
+        .code
+        .map(|code| sequence_code::module(code.into(), &arguments.code_name(&sequence.name), &plan));
+    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let report = SequenceReport { plan, code, saved };
+    if let Some(save) = save {
+        write(save, &report)?;
+    }
+    if let Some(plot) = plot {
+        plot.save(&report.figure()?)?;
+    }
+    let shown = match (&report.code, common.format) {
+        (Some(code), Format::Text) => Shown::Text(code.clone()),
+        _ => Shown::Report(Box::new(report)),
+    };
+    Ok(Answer { shown, exit })
+}
+
+/// Writes every compare value, one a line, whole or not at all.
+fn write(destination: Destination, report: &SequenceReport) -> Result<()> {
+    let place = destination.clone();
+    let fault = |error| place.fault(error);
+    let mut output = BufWriter::with_capacity(1 << 18, destination.begin()?);
+    writeln!(output, "{}", SequenceReport::COLUMNS.join(",")).map_err(fault)?;
+    for row in report.rows() {
+        writeln!(output, "{}", row?.join(",")).map_err(fault)?;
+    }
+    output.into_inner().map_err(|error| fault(error.into_error()))?.finish()
+}
