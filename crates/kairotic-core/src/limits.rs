@@ -50,6 +50,8 @@ pub const MOVE_STEPS: Limit = Limit { most: 100_000_000, of: "steps" };
 pub const SEQUENCE_STEPS: Limit = Limit { most: 10_000, of: "steps" };
 /// Compare values of a signal in a sequence, one after the other.
 pub const SEQUENCE_LEVELS: Limit = Limit { most: 1_000_000, of: "levels" };
+/// Pulses of one pin that are looked for in a capture.
+pub const FOLLOWED: Limit = Limit { most: 10_000_000, of: "pulses" };
 /// Rows of a table of inputs and compare values, or of steps.
 pub const ROWS: Limit = Limit { most: 100_000, of: "rows" };
 /// Settings that `--all` shows.
@@ -58,7 +60,7 @@ pub const SETTINGS: Limit = Limit { most: 10_000, of: "settings" };
 pub const COMPLAINTS: Limit = Limit { most: 20, of: "complaints" };
 
 /// Every limit with its name.
-pub const ALL: [(&str, Limit); 14] = [
+pub const ALL: [(&str, Limit); 15] = [
     ("text file", TEXT_FILE),
     ("line", LINE),
     ("signals", SIGNALS),
@@ -70,6 +72,7 @@ pub const ALL: [(&str, Limit); 14] = [
     ("move steps", MOVE_STEPS),
     ("sequence steps", SEQUENCE_STEPS),
     ("sequence levels", SEQUENCE_LEVELS),
+    ("followed pulses", FOLLOWED),
     ("rows", ROWS),
     ("settings", SETTINGS),
     ("complaints", COMPLAINTS),

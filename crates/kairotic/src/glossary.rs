@@ -425,6 +425,24 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "phases",
+        [
+            "The lines of a four-wire stepper that are on, step by step, and the bits of their port to set and to clear.",
+            "`1   1100   PB 0x3000   PB 0xc000`.",
+            "`--code c` prints them as a function of the position.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
+        "pins",
+        [
+            "Pins of a capture against a sequence or a move: pulses that were planned, seen, missing, too many, of another length.",
+            "`slit   3175   3175   0   0   0   873.9 ps   40 ppm   met`.",
+            "`because` says when the first of them was not as planned.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "ramp",
         [
             "Ways for firmware to make a stepper's ramp: what data each carries, and how far its edges are off the ideal.",

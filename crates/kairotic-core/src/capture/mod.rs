@@ -24,6 +24,8 @@ mod confidence;
 mod cycles;
 mod drift;
 pub(crate) mod filter;
+#[cfg(feature = "simulation")]
+mod followed;
 mod hull;
 mod line;
 mod matching;
@@ -31,6 +33,8 @@ mod measurement;
 mod meter;
 mod meters;
 mod pair;
+#[cfg(feature = "simulation")]
+mod pulse_train;
 mod recorder;
 mod requirements;
 mod results;
@@ -45,11 +49,15 @@ pub use self::against::{CaptureCheck, Captured, FittedClock, Refitted, check_cap
 pub use self::cause::Cause;
 pub use self::common::CommonClock;
 pub use self::comparison::Comparison;
+#[cfg(feature = "simulation")]
+pub use self::followed::{FollowedPin, PinSeen, PulseMeaning, followed};
 pub use self::matching::is_called;
 pub use self::measurement::{Allan, Anomaly, Clocked, Events, Measurement, Segment, Timing};
 pub use self::meter::Meter;
 pub use self::meters::{Metered, Meters};
 pub use self::pair::{PairMeasurement, PairMeter};
+#[cfg(feature = "simulation")]
+pub use self::pulse_train::{PulseTrain, TimedPulse};
 pub use self::recorder::Recorder;
 pub use self::requirements::Allowed;
 pub use self::results::{

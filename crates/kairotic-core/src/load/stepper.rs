@@ -173,6 +173,16 @@ impl Stepper {
         motor.and_then(|steps| steps.times(self.gear)).or_overflow("steps in a turn")
     }
 
+    /// The step that is nearest to an angle, counted from angle zero; halves go up.
+    ///
+    /// # Errors
+    /// A number that does not fit.
+    pub fn step_at(&self, angle: Angle) -> Result<i64> {
+        let exact =
+            self.steps_in_turn()?.times(angle.value()).and_then(|steps| steps.plus(Rational::new(1, 2)?));
+        exact.and_then(|steps| i64::try_from(steps.floor()).ok()).or_overflow("number of steps")
+    }
+
     /// What a step of the drive turns.
     ///
     /// # Errors

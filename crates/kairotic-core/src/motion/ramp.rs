@@ -185,6 +185,14 @@ impl StepRamp {
         Ok(self.tick.times(ticks.into())?)
     }
 
+    /// The tick of an edge, counted from one on: the one that is nearest to the ideal.
+    ///
+    /// # Errors
+    /// A number that does not fit.
+    pub fn tick_of(&self, number: u64) -> Result<u64> {
+        Ok(self.ideal.nearest(self.ideal.floor(number)?))
+    }
+
     /// The ticks of every edge, each nearest to the ideal, with how far each is off in ticks.
     pub fn edges(&self) -> impl Iterator<Item = Result<StepEdge>> + '_ {
         let mut last = 0;

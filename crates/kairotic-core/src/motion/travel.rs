@@ -66,24 +66,24 @@ impl Travel {
                 for angle in [from, to] {
                     inside(stepper, angle)?;
                 }
-                let steps = position(in_turn, to)?.checked_sub(position(in_turn, from)?);
+                let steps = stepper.step_at(to)?.checked_sub(stepper.step_at(from)?);
                 (Some(from), Some(to), Some(to.less(from)?), steps.or_overflow("number of steps")?)
             }
-            Course::By(angle) => (None, None, Some(angle), position(in_turn, angle)?),
+            Course::By(angle) => (None, None, Some(angle), stepper.step_at(angle)?),
             Course::Steps(steps) => (None, None, None, steps),
         };
         let turned = Rational::whole(steps).over(in_turn).or_overflow("angle")?;
         let left = match to.zip(from) {
             // Between two places, what is left over is that of the last.
-            Some((to, _)) => rest(in_turn, to)?,
-            None => by.map_or(Ok(Rational::ZERO), |by| rest(in_turn, by))?,
+            Some((to, _)) => rest(stepper, to)?,
+            None => by.map_or(Ok(Rational::ZERO), |by| rest(stepper, by))?,
         };
         let angle = |steps: Rational| steps.over(in_turn).or_overflow("angle").map(Angle::new);
         let repeated = match course {
             Course::By(by) => {
                 let all = by.times(moves.into())?;
                 let dropped = left.times(moves.into()).or_overflow("angle")?;
-                Some(Repeated { moves, dropped: angle(dropped)?, carried: angle(rest(in_turn, all)?)? })
+                Some(Repeated { moves, dropped: angle(dropped)?, carried: angle(rest(stepper, all)?)? })
             }
             _ => None,
         };
@@ -105,24 +105,15 @@ impl Travel {
 /// # Errors
 /// Numbers that do not fit.
 pub fn carried_steps(stepper: &Stepper, angle: Angle, number: u32) -> Result<i64> {
-    let in_turn = stepper.steps_in_turn()?;
-    let after = |moves: u32| position(in_turn, angle.times(moves.into())?);
+    let after = |moves: u32| stepper.step_at(angle.times(moves.into())?);
     after(number)?.checked_sub(after(number.saturating_sub(1))?).or_overflow("number of steps")
 }
 
-/// The step that is nearest to an angle; halves go up.
-fn position(in_turn: Rational, angle: Angle) -> Result<i64> {
-    let exact = in_turn.times(angle.value()).and_then(|steps| steps.plus(Rational::new(1, 2)?));
-    exact.and_then(|steps| i64::try_from(steps.floor()).ok()).or_overflow("number of steps")
-}
-
 /// What an angle has more than the step that is nearest to it.
-fn rest(in_turn: Rational, angle: Angle) -> Result<Rational> {
-    let exact = in_turn.times(angle.value());
-    exact
-        .and_then(|steps| Some((steps, Rational::whole(position(in_turn, angle).ok()?))))
-        .and_then(|(exact, nearest)| exact.minus(nearest))
-        .or_overflow("number of steps")
+fn rest(stepper: &Stepper, angle: Angle) -> Result<Rational> {
+    let nearest = Rational::whole(stepper.step_at(angle)?);
+    let exact = stepper.steps_in_turn()?.times(angle.value());
+    exact.and_then(|exact| exact.minus(nearest)).or_overflow("number of steps")
 }
 
 fn inside(stepper: &Stepper, angle: Angle) -> Result<()> {

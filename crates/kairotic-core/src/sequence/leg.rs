@@ -50,11 +50,11 @@ impl LegCause {
     pub const fn words(self) -> Option<&'static str> {
         match self {
             Self::Asked => None,
-            Self::Arming => Some("arms the controller"),
-            Self::Longest => Some("it learns the longest pulse"),
-            Self::Shortest => Some("it learns the shortest pulse"),
+            Self::Arming => Some("arms it"),
+            Self::Longest => Some("its longest, to learn"),
+            Self::Shortest => Some("its shortest, to learn"),
             Self::Kick => Some("breaks it away"),
-            Self::Pause => Some("rests before it turns round"),
+            Self::Pause => Some("rests before it turns"),
         }
     }
 

@@ -25,6 +25,7 @@
 
 mod judge;
 mod leg;
+mod level_move;
 mod level_table;
 mod level_way;
 mod schedule;
@@ -35,6 +36,7 @@ mod text;
 mod track;
 
 pub use self::leg::LegCause;
+pub use self::level_move::{LevelMove, LevelPace};
 pub use self::level_table::LevelTable;
 pub use self::schedule::{Actor, ActorKind, length};
 pub use self::setpoint::Setpoint;

@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::setpoint::Setpoint;
 use super::step::{LevelShape, SequenceStep, StepGoal};
 use crate::error::{Error, Result, StepProblem};
-use crate::load::Stepper;
+use crate::load::{StepDrive, Stepper};
 use crate::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, StepperMove, ideal_time};
 use crate::quantity::{Angle, LoadLevel, Rational, Time};
 
@@ -107,7 +107,7 @@ impl<'m> StepTraveller<'m> {
         let begins = self.now;
         let Some(timer) = self.timer else {
             let time = ideal_time(self.stepper, course, pace).map_err(at)?;
-            self.now = begins.plus(time.max(step.over))?.plus(step.hold)?;
+            self.now = begins.plus(time.plus(after(self.stepper)?)?.max(step.over))?.plus(step.hold)?;
             self.at = to;
             return Ok(());
         };
@@ -128,10 +128,21 @@ impl<'m> StepTraveller<'m> {
                 Rc::new(StepperMove::of(&request).map_err(at)?)
             }
         };
-        self.now = begins.plus(made.time.max(step.over))?.plus(step.hold)?;
+        // The last pulse is over, and its direction has stood as long as it has to, before another move begins.
+        let time = made.time.plus(after(self.stepper)?)?;
+        self.now = begins.plus(time.max(step.over))?.plus(step.hold)?;
         self.at = to;
         let (signal, step, hold) = (self.name.to_owned(), index + 1, step.hold);
         self.moves.push(SequencedMove { signal, step, pass: pass + 1, begins, from, to, hold, made });
         Ok(())
     }
+}
+
+/// What a driver sees after the last edge of a move: the pulse, and the direction for a while.
+fn after(stepper: &Stepper) -> Result<Time> {
+    Ok(match stepper.drive {
+        // As a timer rounds the pulse up, twice the shortest is room for any.
+        StepDrive::StepDirection { pulse, hold, .. } => pulse.plus(pulse)?.plus(hold)?,
+        StepDrive::FourWire { .. } => Time::ZERO,
+    })
 }

@@ -22,6 +22,8 @@ pub struct LevelTrack {
     pub signal: String,
     /// The timer and channel.
     pub on: String,
+    /// The channel alone.
+    pub channel: String,
     /// What the level measures.
     pub measures: &'static str,
     /// A period of the signal.
@@ -109,6 +111,7 @@ pub(super) struct TrackMaker<'m> {
     pub(super) period: Time,
     name: &'m str,
     on: String,
+    channel: String,
     holds: Vec<LevelHold>,
     ways: Vec<TrackWay>,
     /// Plateaus before each time that all steps are made.
@@ -133,6 +136,7 @@ impl<'m> TrackMaker<'m> {
             period: setting.period,
             name: &spec.name,
             on: format!("{}/{channel}", timer.path()),
+            channel: channel.to_owned(),
             holds: Vec::new(),
             ways: Vec::new(),
             starts: Vec::new(),
@@ -188,6 +192,7 @@ impl<'m> TrackMaker<'m> {
             reverses: self.holds.iter().any(|hold| hold.backward),
             measures: self.load.map_or("duty", Kind::measures),
             on: self.on,
+            channel: self.channel,
             period: self.period,
             ways: self.ways,
             holds: self.holds,

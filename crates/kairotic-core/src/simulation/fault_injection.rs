@@ -65,14 +65,15 @@ impl WaveRequest {
         seconds.over(self.tick.positive()?.value()).or_overflow("tick")
     }
 
-    /// The counter behind a pin until a tick.
+    /// The counter behind a pin until a tick; none where its registers change.
     ///
     /// # Errors
     /// As [`Wave::of`].
-    pub fn counter(&self, line: &WaveLine, end: u64) -> Result<CounterInTicks> {
+    pub fn counter(&self, line: &WaveLine, end: u64) -> Result<Option<CounterInTicks>> {
         let per_clock = self.ticks_per_clock(line)?.approx();
         let mut counter = line.counter(end as f64 / per_clock);
-        counter.points.iter_mut().for_each(|(at, _)| *at *= per_clock);
+        let points = counter.iter_mut().flat_map(|counter| &mut counter.points);
+        points.for_each(|(at, _)| *at *= per_clock);
         Ok(counter)
     }
 }

@@ -19,12 +19,20 @@
 
 mod change;
 #[cfg(feature = "simulation")]
+mod changing;
+#[cfg(feature = "simulation")]
 mod fault_injection;
+#[cfg(feature = "simulation")]
+mod played;
+#[cfg(feature = "simulation")]
+mod steps;
 #[cfg(feature = "simulation")]
 mod wave;
 
 pub use self::change::{Change, Logic};
 #[cfg(feature = "simulation")]
 pub use self::fault_injection::{FaultInjection, Wave, WaveRequest};
+#[cfg(feature = "simulation")]
+pub use self::played::{PinRole, PlayedPin, lines_of_move, lines_of_sequence};
 #[cfg(feature = "simulation")]
 pub use self::wave::{CounterInTicks, WaveLine, lines};

@@ -1,7 +1,10 @@
 //! What the pins of a setting do, edge by edge, from the machine that plays it.
 
 use std::iter::Peekable;
+use std::sync::Arc;
 
+use super::changing::Changing;
+use super::steps::StepEdges;
 use crate::error::{OrOverflow, Result};
 use crate::part::{Mode, Timer};
 use crate::quantity::{Frequency, Rational};
@@ -18,8 +21,26 @@ pub struct WaveLine {
     pub clock: Frequency,
     /// Source clocks in a period, where the mode toggles in two.
     pub(crate) period: Rational,
-    machine: Machine,
-    values: Values,
+    /// Where its edges come from.
+    pub(super) source: EdgeSource,
+}
+
+/// Where the edges of a pin come from.
+#[derive(Debug, Clone)]
+pub(super) enum EdgeSource {
+    /// A counter whose registers stay as they are.
+    Counter(Box<CounterPin>),
+    /// The same with a compare value that changes: the source clock from which on each counts.
+    Levels(Box<CounterPin>, Arc<[(u128, u64)]>),
+    /// The steps of moves.
+    Steps(StepEdges),
+}
+
+/// A pin behind a counter.
+#[derive(Debug, Clone)]
+pub(super) struct CounterPin {
+    pub(super) machine: Machine,
+    pub(super) values: Values,
     /// Source clocks by which it comes later.
     shift: u128,
     /// Source clocks by which each edge to active comes later, to keep both outputs off.
@@ -61,10 +82,7 @@ pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLin
             None => 0,
         };
         let several = plan.channels.len() > 1;
-        let line = WaveLine {
-            name: if several { format!("{name}/{}", planned.label) } else { name.to_owned() },
-            clock: setting.clock,
-            period: setting.mean_ticks()?.times(setting.divider).or_overflow("period")?,
+        let pin = CounterPin {
             machine: Machine::of(timer, mode, setting.divider, inverted),
             values: Values { top: plan.top, compare: planned.compare.unwrap_or(plan.top) },
             shift: clocks(planned.start.into())?,
@@ -72,13 +90,15 @@ pub fn lines(timer: &Timer, setting: &Setting, name: &str) -> Result<Vec<WaveLin
             top: named(setting.top_register.as_deref().unwrap_or("top"), plan.top),
             marks: marks(timer, mode, setting, planned)?,
         };
-        if setting.dead_time.is_some() {
-            let machine = Machine { complement: !line.machine.complement, ..line.machine.clone() };
-            let complement = WaveLine { name: format!("{}n", line.name), machine, ..line.clone() };
-            lines.extend([line, complement]);
-        } else {
-            lines.push(line);
-        }
+        let line = WaveLine {
+            name: if several { format!("{name}/{}", planned.label) } else { name.to_owned() },
+            clock: setting.clock,
+            period: setting.mean_ticks()?.times(setting.divider).or_overflow("period")?,
+            source: EdgeSource::Counter(Box::new(pin)),
+        };
+        let complement = setting.dead_time.is_some().then(|| line.complement());
+        lines.push(line);
+        lines.extend(complement);
     }
     Ok(lines)
 }
@@ -110,9 +130,53 @@ fn marks(
 }
 
 impl WaveLine {
-    /// The counter behind it until a source clock, its times in source clocks. It comes down at once where it counts up only,
-    /// and goes up at once where it counts down only.
-    pub(crate) fn counter(&self, end: f64) -> CounterInTicks {
+    /// Its edges until a source clock: source clock and level, the level at the start first.
+    pub(crate) fn edges(&self, end: u128) -> Box<dyn Iterator<Item = (u128, bool)>> {
+        match &self.source {
+            EdgeSource::Counter(pin) => pin.edges(pin.levels(), end),
+            EdgeSource::Levels(pin, changes) => {
+                let events = Changing::of(pin.machine.clone(), pin.values.top, Arc::clone(changes));
+                pin.edges(events, end)
+            }
+            EdgeSource::Steps(steps) => {
+                let mut last = None;
+                let edges = steps.clone().take_while(move |(at, _)| *at <= end);
+                Box::new(edges.filter(move |(_, level)| last.replace(*level) != Some(*level)))
+            }
+        }
+    }
+
+    /// The counter behind it until a source clock, its times in source clocks; none where its registers change.
+    pub(crate) fn counter(&self, end: f64) -> Option<CounterInTicks> {
+        match &self.source {
+            EdgeSource::Counter(pin) => Some(pin.counter(end)),
+            EdgeSource::Levels(..) | EdgeSource::Steps(_) => None,
+        }
+    }
+
+    /// The same pin with a compare value that changes.
+    pub(super) fn changing(self, changes: &Arc<[(u128, u64)]>) -> Self {
+        let source = match self.source {
+            EdgeSource::Counter(pin) => EdgeSource::Levels(pin, Arc::clone(changes)),
+            other => other,
+        };
+        Self { source, ..self }
+    }
+
+    /// The pin that does the opposite, both off for a while between.
+    fn complement(&self) -> Self {
+        let mut other = Self { name: format!("{}n", self.name), ..self.clone() };
+        if let EdgeSource::Counter(pin) = &mut other.source {
+            pin.machine.complement = !pin.machine.complement;
+        }
+        other
+    }
+}
+
+impl CounterPin {
+    /// The counter until a source clock, its times in source clocks. It comes down at once where it counts up only, and goes
+    /// up at once where it counts down only.
+    fn counter(&self, end: f64) -> CounterInTicks {
         let parts = self.machine.dither.map_or(1.0, |dither| (1_u64 << dither.bits.min(32)) as f64);
         let top = self.values.top as f64 / parts;
         let mut points = Vec::new();
@@ -136,13 +200,21 @@ impl WaveLine {
         }
     }
 
-    /// Its edges until a source clock: source clock and level, the level at the start first.
-    pub(crate) fn edges(&self, end: u128) -> impl Iterator<Item = (u128, bool)> + use<> {
+    /// What the machine does with registers that stay as they are.
+    fn levels(&self) -> impl Iterator<Item = Event> + use<> {
+        self.machine.repeat(self.values)
+    }
+
+    /// The edges until a source clock of what a machine does.
+    fn edges(
+        &self,
+        events: impl Iterator<Item = Event> + 'static,
+        end: u128,
+    ) -> Box<dyn Iterator<Item = (u128, bool)>> {
         let (shift, dead) = (self.shift, self.dead);
         let high = !self.machine.inverted;
         // The counter starts anew again and again, even where the pin never moves: the end is always reached.
-        let events =
-            self.machine.repeat(self.values).map(move |event| Event { at: event.at + shift, ..event });
+        let events = events.map(move |event| Event { at: event.at + shift, ..event });
         let levels = events.take_while(move |event| event.at <= end).filter_map(|event| match event.kind {
             EventKind::Level(level) => Some((event.at, level)),
             EventKind::Wrap => None,
@@ -151,7 +223,7 @@ impl WaveLine {
         let rest = (shift > 0).then_some((0, !high)).into_iter();
         let delayed = Delayed { levels: rest.chain(levels).peekable(), dead, high };
         let mut last = None;
-        delayed.filter(move |(at, level)| *at <= end && last.replace(*level) != Some(*level))
+        Box::new(delayed.filter(move |(at, level)| *at <= end && last.replace(*level) != Some(*level)))
     }
 }
 

@@ -146,6 +146,12 @@ pub struct Player<'w> {
 }
 
 impl Player<'_> {
+    /// The same with its output active at the beginning, or not.
+    pub(super) const fn beginning(mut self, active: bool) -> Self {
+        self.active = active;
+        self
+    }
+
     /// Whether it goes on as another does that has the same registers, but for the time.
     pub(super) fn stands_as(&self, other: &Self) -> bool {
         let pattern = |player: &Self| {

@@ -23,7 +23,13 @@ pub struct Repeating {
 impl Machine {
     /// Plays it with registers that stay as they are.
     pub fn repeat(&self, values: Values) -> Repeating {
-        Repeating { player: self.play(values, &[]), wraps: 0, pattern: None, known: None, shift: 0 }
+        self.repeat_from(values, false)
+    }
+
+    /// The same from an output that is active when the counter begins, or is not.
+    pub fn repeat_from(&self, values: Values, active: bool) -> Repeating {
+        let player = self.play(values, &[]).beginning(active);
+        Repeating { player, wraps: 0, pattern: None, known: None, shift: 0 }
     }
 }
 

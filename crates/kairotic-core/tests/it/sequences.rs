@@ -10,7 +10,9 @@ use kairotic_core::sequence::{
     LegCause, LevelTrack, Member, Sequence, SequencePlan, SequenceStep, Setpoint, steps,
 };
 use kairotic_core::signal::SignalSpec;
+use kairotic_core::simulation::{FaultInjection, Logic, Wave, WaveRequest, lines_of_sequence};
 use kairotic_core::target::Target;
+use kairotic_core::waveform::{EventKind, Machine, Values, Write};
 use proptest::prelude::*;
 
 use crate::catalogue::part;
@@ -330,4 +332,65 @@ fn a_setpoint_is_read_in_the_unit_that_fits() {
     assert!(read(Some(&motor), "1500us").is_err(), "a motor's pulse has no meaning of its own");
     assert!(matches!(read(None, "30%"), Ok(Setpoint::Active(_))));
     assert!(read(None, "30deg").is_err());
+}
+
+/// The pin of a counter to which each compare value is written in the last quarter of the period before.
+fn written(signal: &DerivedSignal<'_>, track: &LevelTrack, clocks: u128) -> Vec<(u64, bool)> {
+    let (timer, setting) = (&signal.derivation.timer, &signal.derivation.best.setting);
+    let mode = timer.mode(&setting.plan.mode).unwrap();
+    let period = setting.mean_ticks().unwrap().times(setting.divider).unwrap().floor() as u128;
+    let values = |compare: u64| Values { top: setting.plan.top, compare };
+    let mut writes: Vec<Write> = track
+        .holds
+        .iter()
+        .skip(1)
+        .map(|hold| Write { at: u128::from(hold.begins) * period - period / 4, values: values(hold.compare) })
+        .collect();
+    // What is written last is written again, after everything: with nothing left to write, the player would leap.
+    writes.extend(writes.last().copied().map(|last| Write { at: clocks + 1, ..last }));
+    let machine = Machine::of(timer, mode, setting.divider, false);
+    let mut last = None;
+    machine
+        .play(values(track.holds[0].compare), &writes)
+        .take_while(|event| event.at <= clocks)
+        .filter_map(|event| match event.kind {
+            EventKind::Level(level) => Some((event.at as u64, level)),
+            EventKind::Wrap => None,
+        })
+        .filter(|(_, level)| last.replace(*level) != Some(*level))
+        .collect()
+}
+
+#[test]
+fn what_a_sequence_plays_is_what_a_counter_does_that_is_written_to() {
+    for (place, mode) in [
+        ("stm32f411/tim3", "up"),
+        ("stm32f411/tim3", "down-late"),
+        ("stm32f411/tim3", "centre"),
+        ("atmega328p/timer1", "fast-icr"),
+        ("atmega328p/timer1", "phase-frequency-icr"),
+        ("rp2040/slice0", "trailing"),
+        ("rp2040/slice0", "phase-correct"),
+        ("samd21g18/tcc0", "npwm"),
+        ("samd21g18/tcc0", "dual"),
+    ] {
+        let (name, timer) = place.split_once('/').unwrap();
+        let known = part(name);
+        let on = TimerUse::of(known, timer).clocked(clock("1MHz"));
+        let target = Target { mode: Some(mode.to_owned()), ..Target::frequency("1kHz".parse().unwrap()) };
+        let spec = SignalSpec { name: "signal".to_owned(), ..SignalSpec::of(on, target) };
+        let signal = DerivedSignal::of(spec).unwrap();
+        let text = "from 0us to 700us over 7ms, 1ms for 2ms, 250us for 3ms, 0us for 2ms, 500us for 2ms";
+        let sequence = wanted(&signal, text, 1).unwrap();
+        let members = [Member::Signal(Box::new(signal.clone()))];
+        let plan = SequencePlan::of(&members, &sequence).unwrap();
+        let pins = lines_of_sequence(&members, &plan).unwrap();
+        let lines = pins.into_iter().map(|pin| pin.line).collect();
+        // A tick of the recorder is a clock.
+        let request =
+            WaveRequest { lines, length: plan.length, tick: us(1), rehearsal: FaultInjection::PERFECT };
+        let played: Vec<(u64, bool)> =
+            Wave::of(&request).unwrap().map(|change| (change.at, change.level == Logic::High)).collect();
+        assert_eq!(played, written(&signal, &plan.tracks[0], 16_000), "{place} {mode}");
+    }
 }

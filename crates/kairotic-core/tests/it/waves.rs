@@ -90,7 +90,7 @@ proptest! {
         let end = length.value().over(tick.value()).unwrap().approx();
         let a_count = setting.tick.value().over(tick.value()).unwrap().approx();
         for (place, line) in (0..).zip(&request.lines) {
-            let counter = request.counter(line, end as u64).unwrap();
+            let counter = request.counter(line, end as u64).unwrap().unwrap();
             let own = changes.iter().filter(|change| change.signal == place && change.at > 0);
             for change in own.filter(|change| (change.at as f64) < end - 3.0 * a_count) {
                 let at = change.at as f64;
@@ -228,7 +228,7 @@ fn a_dithered_counter_is_drawn_in_whole_counts_with_its_marks_between() {
     let lines = lines(&derivation.timer, &derivation.best.setting, "pin").unwrap();
     let (length, tick) = ("100us".parse().unwrap(), "1ns".parse().unwrap());
     let request = WaveRequest { lines, length, tick, rehearsal: FaultInjection::PERFECT };
-    let counter = request.counter(&request.lines[0], 100_000).unwrap();
+    let counter = request.counter(&request.lines[0], 100_000).unwrap().unwrap();
     // ARR and CCR1 are in sixteenths: 61662 and 15419 of them.
     assert_eq!(counter.top, (61_662.0 / 16.0, "ARR 61662".to_owned()));
     assert_eq!(counter.marks, [(15_419.0 / 16.0, "CCR1 15419".to_owned())]);

@@ -19,11 +19,13 @@ mod named;
 mod rust;
 mod rust_drive;
 mod rust_transfer;
+mod sequences;
 mod values;
 mod words;
 
 use kairotic_core::board::{Board, BoardPlan};
 use kairotic_core::part::Part;
+use kairotic_core::sequence::SequencePlan;
 
 use self::code::CommentMarks;
 pub use self::code::{EmittedFile, EmittedFrom};
@@ -37,6 +39,8 @@ pub struct EmitRequest<'a> {
     pub board: &'a Board,
     /// Its plan.
     pub plan: &'a BoardPlan,
+    /// Its sequences as they are made.
+    pub sequences: &'a [SequencePlan],
     /// Its part, with everything that the family file says.
     pub part: &'a Part,
     /// The name of the board file, without folder and ending: what everything in the code is called after.
@@ -188,10 +192,16 @@ pub fn emit(request: EmitRequest<'_>, forms: &[EmitForm]) -> Result<Emitted, Emi
                 files.push(header.file(&named, format!("{}.h", named.board), C_COMMENT));
                 let source = c_source::source(&named)?;
                 files.push(source.file(&named, format!("{}.c", named.board), C_COMMENT));
+                for sequence in request.sequences {
+                    files.extend(sequences::c(&named, sequence)?);
+                }
             }
             EmitForm::Rust => {
                 let module = rust::module(&named)?;
                 files.push(module.file(&named, format!("{}.rs", named.board), RUST_COMMENT));
+                for sequence in request.sequences {
+                    files.push(sequences::rust(&named, sequence)?);
+                }
             }
             EmitForm::Devicetree => {
                 let overlay = devicetree::overlay(&named)?;

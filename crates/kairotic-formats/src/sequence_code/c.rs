@@ -5,7 +5,16 @@ use kairotic_core::sequence::SequencePlan;
 use super::TrackCode;
 use crate::code_text::{c_type, list};
 
+/// All in one file.
 pub(super) fn module(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) -> String {
+    format!("{INCLUDES}\n{}{}", declarations(name, plan, tracks), definitions(name, tracks))
+}
+
+/// What declarations need.
+pub(super) const INCLUDES: &str = "#include <stdbool.h>\n#include <stdint.h>\n";
+
+/// What others call.
+pub(super) fn declarations(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) -> String {
     let declared: String = tracks
         .iter()
         .map(|track| {
@@ -13,17 +22,23 @@ pub(super) fn module(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) 
             format!("/* {}. */\n{word} {name}_{signal}_next(void);\n\n", track.told())
         })
         .collect();
+    format!(
+        "/* {title}: {length}. */\n\n/* Begins the sequence. */\nvoid {name}_begin(void);\n\n\
+         /* Whether every signal has its last compare value, and keeps it. */\nbool {name}_is_over(void);\n\n{declared}",
+        title = plan.name,
+        length = plan.length.rounded(9),
+    )
+}
+
+/// What they do.
+pub(super) fn definitions(name: &str, tracks: &[TrackCode<'_>]) -> String {
     let each = |of: &dyn Fn(&TrackCode<'_>) -> String| tracks.iter().map(of).collect::<String>();
     let state = each(&|track| state(name, track));
     let begin = each(&|track| begin(name, track));
     let over: Vec<String> = tracks.iter().map(|track| is_over(name, track)).collect();
     let functions = each(&|track| next(name, track));
     format!(
-        "#include <stdbool.h>\n#include <stdint.h>\n\n/* {title}: {length}. */\n\n/* Begins the sequence. */\nvoid {name}_begin(void);\n\n\
-         /* Whether every signal has its last compare value, and keeps it. */\nbool {name}_is_over(void);\n\n\
-         {declared}{state}void {name}_begin(void)\n{{\n{begin}}}\n\nbool {name}_is_over(void)\n{{\n    return {over};\n}}\n{functions}",
-        title = plan.name,
-        length = plan.length.rounded(9),
+        "{state}void {name}_begin(void)\n{{\n{begin}}}\n\nbool {name}_is_over(void)\n{{\n    return {over};\n}}\n{functions}",
         over = if over.is_empty() { "true".to_owned() } else { over.join("\n        && ") },
     )
 }

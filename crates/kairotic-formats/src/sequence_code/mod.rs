@@ -40,6 +40,14 @@ pub fn module(language: Language, name: &str, plan: &SequencePlan) -> String {
     }
 }
 
+/// The same in C as a header and a source, without the lines that include one in the other or guard it.
+#[cfg(feature = "emit")]
+pub(crate) fn c_parts(name: &str, plan: &SequencePlan) -> [String; 2] {
+    let tracks: Vec<TrackCode<'_>> = plan.tracks.iter().map(TrackCode::of).collect();
+    let header = format!("{}\n{}", c::INCLUDES, c::declarations(name, plan, &tracks));
+    [header, c::definitions(name, &tracks)]
+}
+
 /// A track as both languages need it.
 struct TrackCode<'p> {
     track: &'p LevelTrack,

@@ -22,9 +22,11 @@
 mod c;
 mod rust;
 
+use kairotic_core::load::PhaseMode;
 use kairotic_core::motion::{RampWay, SteadyRun, StepRamp, TableWord};
 use kairotic_core::quantity::show;
 
+use crate::code_text::list;
 use crate::map_code::Language;
 
 /// A way to make a move as a file of its own. Nothing in it is allocated, and every number fits its type: the intervals that
@@ -33,6 +35,28 @@ pub fn module(language: Language, name: &str, ramp: &StepRamp, way: &RampWay) ->
     match language {
         Language::C => c::module(name, ramp, way),
         Language::Rust => rust::module(name, ramp, way),
+    }
+}
+
+/// The lines of a four-wire drive that are on at a position, as a function; the first line is the lowest bit.
+pub fn phases(language: Language, name: &str, mode: PhaseMode) -> String {
+    let patterns = mode.patterns();
+    let (all, numbers) = (patterns.len(), list(patterns.iter()));
+    match language {
+        Language::C => format!(
+            "\n/* The lines that are on at a step counted from angle zero, the first line in the lowest bit. */\n\
+             uint8_t {name}_phase(int32_t position);\n\n\
+             static const uint8_t {name}_phases[{all}] = {{\n{numbers}}};\n\n\
+             uint8_t {name}_phase(int32_t position)\n{{\n    return {name}_phases[(uint32_t)position % {all}u];\n}}\n"
+        ),
+        Language::Rust => {
+            let table = format!("{}_PHASES", name.to_uppercase());
+            format!(
+                "\nconst {table}: [u8; {all}] = [\n{numbers}];\n\n\
+                 /// The lines that are on at a step counted from angle zero, the first line in the lowest bit.\n\
+                 pub const fn {name}_phase(position: i32) -> u8 {{\n    {table}[(position as u32 % {all}) as usize]\n}}\n"
+            )
+        }
     }
 }
 

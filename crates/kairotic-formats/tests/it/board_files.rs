@@ -115,7 +115,7 @@ broken! {
     a_sequence_without_steps: "[[sequence]]" => "[[sequence]]\nname = \"nothing\"\n\n[[sequence]]", "sequence[0]", "expected at least one step";
     a_kick_in_other_words: "pause = \"300ms\"" => "pause = \"300ms\"\nkick = \"60%\"", "load[2].kick", "expected a duty of at most 100 % and a time, found `60%`; for example 60% for 150ms";
     a_kick_of_too_much: "pause = \"300ms\"" => "pause = \"300ms\"\nkick = \"160% for 1s\"", "load[2].kick", "at most 100 %";
-    a_slew_in_other_words: "dead-band = \"5us\"" => "dead-band = \"5us\"\nslew = \"60deg\"", "load[0].slew", "expected an angle and the time for it";
+    a_slew_in_other_words: "slew = \"60deg in 240ms\"" => "slew = \"60deg\"", "load[0].slew", "expected an angle and the time for it";
     a_load_that_is_not_there: "load = \"camera-fan\"\nat = \"60%\"\n" => "load = \"camera-fam\"\n", "signal[5].load", "did you mean camera-fan";
     a_timer_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim6/1\"", "signal[4].on", "no timer `tim6`";
     a_channel_that_is_not_there: "on = \"tim4/1\"\npin = \"PB6\"" => "on = \"tim4/9\"", "signal[4].on", "no channel `9`";

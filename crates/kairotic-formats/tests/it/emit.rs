@@ -45,6 +45,7 @@ pub(crate) fn emitted_by(
     let request = EmitRequest {
         board: &board,
         plan: &plan,
+        sequences: &[],
         part: part(&board.part),
         stem,
         file: "dome.toml",

@@ -3,12 +3,12 @@
 use std::fmt::Write as _;
 use std::fs;
 
-use kairotic_core::load::StepRates;
+use kairotic_core::load::{PhaseMode, StepRates};
 use kairotic_core::motion::{Climb, Coding, RampRequest, RampWay, StepRamp, Walk};
 use kairotic_core::quantity::units::{ns, us};
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_formats::map_code::Language;
-use kairotic_formats::step_code::module;
+use kairotic_formats::step_code::{module, phases};
 
 use super::map_code::run;
 
@@ -117,4 +117,41 @@ fn compiled_rust_makes_every_interval() {
         ["--edition", "2024", "-D", "warnings", "-C", "overflow-checks=on", "-O", "-o", "moves", "moves.rs"];
     run("rustc", &words, folder.path());
     assert!(run("./moves", &[], folder.path()) == wanted(&ways));
+}
+
+/// The lines that are on at a position, worked out from which windings they belong to.
+fn lines_on(mode: PhaseMode, position: i32) -> u8 {
+    let line = |place: i32| 1_u8 << place.rem_euclid(4);
+    match mode {
+        PhaseMode::Wave => line(position),
+        PhaseMode::Full => line(position) | line(position + 1),
+        PhaseMode::Half if position.rem_euclid(2) == 0 => line(position.div_euclid(2)),
+        PhaseMode::Half => line(position.div_euclid(2)) | line(position.div_euclid(2) + 1),
+    }
+}
+
+#[test]
+fn compiled_phases_are_those_of_the_windings() {
+    let folder = tempfile::tempdir().unwrap();
+    let modes = [PhaseMode::Wave, PhaseMode::Full, PhaseMode::Half];
+    let mut c = String::from("#include <stdio.h>\n#include <stdint.h>\n");
+    let (mut rust, mut c_calls, mut rust_calls, mut wanted) =
+        (String::new(), String::new(), String::new(), String::new());
+    for mode in modes {
+        let name = mode.word();
+        c.push_str(&phases(Language::C, name, mode));
+        rust.push_str(&phases(Language::Rust, name, mode));
+        writeln!(c_calls, "    for (int at = -9; at < 10; at++) printf(\"%d \", {name}_phase(at));").unwrap();
+        writeln!(rust_calls, "    for at in -9..10 {{ print!(\"{{}} \", {name}_phase(at)); }}").unwrap();
+        (-9..10).for_each(|at| write!(wanted, "{} ", lines_on(mode, at)).unwrap());
+    }
+    fs::write(folder.path().join("phases.c"), format!("{c}int main(void)\n{{\n{c_calls}    return 0;\n}}\n"))
+        .unwrap();
+    fs::write(folder.path().join("phases.rs"), format!("{rust}fn main() {{\n{rust_calls}}}\n")).unwrap();
+    let strict =
+        ["-std=c99", "-pedantic", "-Wall", "-Wextra", "-Wconversion", "-Werror", "-o", "phases", "phases.c"];
+    run("cc", &strict, folder.path());
+    assert_eq!(run("./phases", &[], folder.path()), wanted);
+    run("rustc", &["--edition", "2024", "-D", "warnings", "-o", "phases", "phases.rs"], folder.path());
+    assert_eq!(run("./phases", &[], folder.path()), wanted);
 }

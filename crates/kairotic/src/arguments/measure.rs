@@ -7,6 +7,7 @@ use kairotic_core::signal::SignalSpec;
 
 use super::capture::CaptureOptions;
 use super::needs::NeedText;
+use super::played::PlayedOptions;
 use super::plot::PlotOptions;
 use super::signal_spec::SpecOptions;
 use super::typed::{Refusal, text};
@@ -37,6 +38,8 @@ pub struct MeasureArgs {
     pub plot: PlotOptions,
     #[command(flatten)]
     pub spec: SpecOptions,
+    #[command(flatten)]
+    pub played: PlayedOptions,
     /// Which signal of the capture is which of the plan, where their names differ: D0=shutter,D1=dome
     #[arg(long, value_name = "CAPTURED=PLANNED", value_delimiter = ',', value_parser = captured_planned, help_heading = "Plan")]
     pub map: Vec<(String, String)>,
@@ -54,6 +57,8 @@ Examples:
       all signals of a capture
   kairotic measure dome.vcd --board dome.toml --fit-clock
       against the plan, and what the clock really has
+  kairotic measure opens.vcd --board dome.toml --sequence opens
+      against a sequence: every pulse and every step
   kairotic measure samples.csv --rate 1MHz --signals D0 --glitch 2us
       one column of a table with a sample a row
   kairotic measure dome.vcd --signals shutter --on stm32f411/tim3 --clock 96MHz --freq 50Hz --pulse 1500us --need jitter=50ns

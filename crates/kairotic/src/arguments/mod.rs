@@ -16,6 +16,7 @@ pub mod measure;
 pub mod moves;
 mod needs;
 pub mod parts;
+pub mod played;
 mod plot;
 pub mod print;
 pub mod refused;

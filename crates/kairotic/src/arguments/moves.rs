@@ -4,14 +4,16 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::error::OrOverflow;
-use kairotic_core::load::{Gear, KeyText, PhaseMode, StepDrive, StepRates, Stepper};
+use kairotic_core::load::{Gear, KeyText, Kind, PhaseMode, StepDrive, StepRates, Stepper};
 use kairotic_core::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, TimedMoveRequest};
 use kairotic_core::quantity::{
-    Angle, AngleDimension, QuantityError, Rational, Speed, StepAcceleration, StepAccelerationDimension,
-    StepJerk, StepJerkDimension, StepRate, StepRateDimension, Time, TimeDimension,
+    Angle, AngleDimension, LoadLevel, QuantityError, Rational, Speed, StepAcceleration,
+    StepAccelerationDimension, StepJerk, StepJerkDimension, StepRate, StepRateDimension, Time, TimeDimension,
 };
+use kairotic_core::search::DerivedSignal;
+use kairotic_core::sequence::LevelPace;
 
-use super::board::BoardOptions;
+use super::board::{BoardOptions, BoardSignal};
 use super::clock::ClockOptions;
 use super::location::LocationOptions;
 use super::plot::picture;
@@ -26,7 +28,7 @@ use crate::part_library::PartLibrary;
 /// A stepper's move is planned edge by edge: so many steps, a ramp up and down, each edge at the tick nearest to the ideal.
 /// Every way to make the ramp in firmware is run over all steps and held against it; the one that keeps to --max-error with
 /// the least data leads. Angles are those of what the stepper turns, behind its gear. With --speed a motor is run for a time
-/// instead: what that is off by, move after move.
+/// instead: what that is off by, move after move. A servo of a board goes to an angle: its pulse, and when it has arrived.
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic move --board FILE --signal NAME --to ANGLE [OPTIONS]\n       \
                       kairotic move (--on PART/TIMER[/CHANNEL] | --tick TIME) --fastest RATE --acceleration RATE (--steps NUMBER | --to ANGLE) [OPTIONS]\n       \
@@ -38,17 +40,16 @@ pub struct MoveArgs {
     /// Where it goes
     #[arg(long, value_name = "ANGLE", help_heading = "Way", allow_hyphen_values = true, value_parser = quantity::<AngleDimension>)]
     to: Option<Angle>,
-    /// Where it is before
+    /// Where it is before; a stepper at zero and a servo at its level where that is not said
     #[arg(
         long,
         value_name = "ANGLE",
         help_heading = "Way",
         requires = "to",
         allow_hyphen_values = true,
-        default_value = "0deg",
         value_parser = quantity::<AngleDimension>
     )]
-    from: Angle,
+    from: Option<Angle>,
     /// How far it goes, again and again
     #[arg(long, value_name = "ANGLE", help_heading = "Way", allow_hyphen_values = true, value_parser = quantity::<AngleDimension>)]
     by: Option<Angle>,
@@ -105,6 +106,27 @@ pub struct MoveArgs {
     /// Overwrite files that exist
     #[arg(long, help_heading = "Output")]
     pub force: bool,
+}
+
+/// A move that is asked for.
+#[derive(Debug)]
+pub enum AskedMove<'c> {
+    /// So many steps.
+    Steps {
+        /// What is wanted.
+        request: Box<MoveRequest<'c>>,
+        /// The pins of four wires.
+        lines: Vec<String>,
+    },
+    /// From one level to another.
+    Level {
+        /// What moves.
+        signal: Box<DerivedSignal<'c>>,
+        /// Where it begins and ends.
+        ends: [LoadLevel; 2],
+        /// How fast.
+        pace: LevelPace,
+    },
 }
 
 /// A stepper, where no board file describes it.
@@ -177,6 +199,8 @@ Examples:
       the slit of a dome: steps, ramp, timer
   kairotic move --board dome.toml --signal slit --to 85deg --in 4s --plot opens.svg
       the same in no more than four seconds, with a picture
+  kairotic move --board dome.toml --signal shutter --to 120deg --rate 60deg/s
+      a servo no faster than that: a level each frame, and when it has arrived
   kairotic move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2 --steps 400 --save steps.csv
       a ramp from rest, every step of it
   kairotic move --on atmega328p/timer1/b --clock 16MHz --fastest 4000steps/s --acceleration 20000steps/s2 --gear \"32/11 * 26/9\" --by 75deg
@@ -185,31 +209,33 @@ Examples:
       a motor that is run for a time: after how many moves it is five degrees off";
 
 impl MoveArgs {
-    /// The move that is asked for.
+    /// The move that is asked for, and the pins of a stepper's four wires.
     ///
     /// # Errors
     /// A board file that cannot be read or is wrong, and one without that stepper; names that are not there; what the clock
     /// tree refuses.
-    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<MoveRequest<'c>> {
-        let (stepper, timing) = match self.board.named(catalogue)? {
-            Some((board, name)) => {
-                let axis = match board.axis(name) {
-                    Some(axis) => axis,
-                    None => return Err(no_stepper(&board.signal(name)?.name)),
-                };
-                let timer = board.step_timer(axis, catalogue.whole_part(&board.part)?)?;
-                (axis.stepper.clone(), StepTiming::Timer(timer))
-            }
-            None => (self.stepper.read()?, self.timing(catalogue)?),
+    pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<AskedMove<'c>> {
+        let (stepper, timing, lines) = match self.board.named(catalogue)? {
+            Some((board, name)) => match board.axis(name) {
+                Some(axis) => {
+                    let timer = board.step_timer(axis, catalogue.whole_part(&board.part)?)?;
+                    (axis.stepper.clone(), StepTiming::Timer(timer), axis.lines.clone())
+                }
+                None => {
+                    let signal = board.signal(name)?.clone();
+                    return self.level(BoardSignal { board, signal }, catalogue);
+                }
+            },
+            None => (self.stepper.read()?, self.timing(catalogue)?, Vec::new()),
         };
-        let (from, to) = (self.from, self.to);
+        let (from, to) = (self.from.unwrap_or(Angle::ZERO), self.to);
         let course = match (to, self.by, self.steps) {
             (Some(to), ..) => Course::Between { from, to },
             (_, Some(by), _) => Course::By(by),
             (_, _, steps) => Course::Steps(steps.or_overflow("number of steps")?),
         };
         let pace = self.within.map(Pace::Within).or(self.rate).unwrap_or(Pace::Fastest);
-        Ok(MoveRequest {
+        let request = Box::new(MoveRequest {
             stepper,
             course,
             pace,
@@ -217,7 +243,41 @@ impl MoveArgs {
             most: self.max_error,
             cycles_per_step: self.cycles_per_step,
             moves: self.moves,
-        })
+        });
+        Ok(AskedMove::Steps { request, lines })
+    }
+
+    /// The move of a servo.
+    fn level<'c>(&self, signal: BoardSignal, catalogue: &'c PartLibrary) -> Result<AskedMove<'c>> {
+        let name = signal.signal.name.clone();
+        let load = signal.board.load_of(&signal.signal).map(|load| &load.kind);
+        let (Some(Kind::Servo(_)), Some(to)) = (load, self.to) else {
+            return Err(match load {
+                Some(Kind::Servo(_)) => Fault::Usage {
+                    message: format!("--by and --steps: {name} is a servo, which goes to an angle"),
+                    hint: "give --to, and --from".to_owned(),
+                },
+                _ => no_stepper(&name),
+            });
+        };
+        let spec = signal.spec(catalogue)?.0;
+        let from = self.from.map(LoadLevel::Angle).or(spec.level).ok_or_else(|| Fault::Usage {
+            message: format!("missing --from: nothing says where {name} is before"),
+            hint: "give --from, or `at` in the board file".to_owned(),
+        })?;
+        let pace = match (self.within, self.rate) {
+            (Some(time), _) => LevelPace::Within(time),
+            (None, None) => LevelPace::AtOnce,
+            (None, Some(Pace::Speed(speed))) => LevelPace::Speed(speed),
+            (None, Some(_)) => {
+                return Err(Fault::Usage {
+                    message: format!("--rate: {name} is a servo, which has no steps"),
+                    hint: "for example --rate 30deg/s".to_owned(),
+                });
+            }
+        };
+        let signal = Box::new(DerivedSignal::of(spec)?);
+        Ok(AskedMove::Level { signal, ends: [from, LoadLevel::Angle(to)], pace })
     }
 
     /// What the move is called in code.
@@ -282,8 +342,8 @@ impl StepperOptions {
 
 fn no_stepper(signal: &str) -> Fault {
     Fault::Usage {
-        message: format!("--signal: {signal} is no stepper"),
-        hint: "name a signal whose load is a stepper".to_owned(),
+        message: format!("--signal: {signal} is no stepper, and no servo"),
+        hint: "name a signal whose load is one; a motor is run for a time with --tick and --speed".to_owned(),
     }
 }
 

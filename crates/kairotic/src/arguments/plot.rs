@@ -20,6 +20,11 @@ pub struct PlotOptions {
 }
 
 impl PlotOptions {
+    /// Whether a picture is asked for.
+    pub const fn is_given(&self) -> bool {
+        self.plot.is_some()
+    }
+
     /// The picture that is asked for. It may not take the place of the file that is read.
     ///
     /// # Errors

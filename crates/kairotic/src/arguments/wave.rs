@@ -6,9 +6,10 @@ use std::path::PathBuf;
 use clap::Args;
 use kairotic_core::error::OrOverflow;
 use kairotic_core::quantity::{Deviation, Rational, Time, TimeDimension};
-use kairotic_core::simulation::FaultInjection;
+use kairotic_core::simulation::{FaultInjection, PinRole};
 use kairotic_formats::capture::WriterKind;
 
+use super::played::{Played, PlayedOptions};
 use super::plot::picture;
 use super::signal_spec::SpecOptions;
 use super::typed::{Refusal, file, positive, quantity, whole};
@@ -24,6 +25,8 @@ use crate::fault::Result;
 pub struct WaveArgs {
     #[command(flatten)]
     pub spec: SpecOptions,
+    #[command(flatten)]
+    pub played: PlayedOptions,
     /// Number of periods of the first signal [default: 20, in a picture 3]
     #[arg(long, value_name = "NUMBER", value_parser = whole::<u64, 1, 100_000_000>, help_heading = "Length")]
     periods: Option<u64>,
@@ -65,6 +68,8 @@ Examples:
       the edges of a servo's pulse
   kairotic wave --board dome.toml --for 100ms --save dome.vcd
       all signals of a board, as a capture
+  kairotic wave --board dome.toml --sequence opens --save opens.vcd
+      a sequence: every pulse of its signals, steps and direction of its stepper
   kairotic wave --board dome.toml --signal shutter --clock-error -0.8% --jitter 2us --missing 7 --save off.vcd
       one of them from a clock that is off, with jitter, and without its eighth pulse";
 
@@ -79,6 +84,24 @@ impl WaveArgs {
     /// A number that does not fit.
     pub fn length(&self, period: Time) -> Result<Time> {
         self.so_long(period, PERIODS)
+    }
+
+    /// The length of what is played: all of it where none is asked for, with the last step's pulse.
+    ///
+    /// # Errors
+    /// A number that does not fit.
+    pub fn played_length(&self, played: &Played) -> Result<Time> {
+        if let Some(length) = self.length {
+            return Ok(length);
+        }
+        let steps =
+            played.pins.iter().filter(|pin| matches!(pin.role, PinRole::Step { .. } | PinRole::Wire { .. }));
+        let last = steps.map(|pin| pin.period).max().unwrap_or(Time::ZERO);
+        // A clock that is slow takes longer.
+        let slow = self.clock_error.unwrap_or(Deviation::ZERO).value().plus(Rational::ONE);
+        let all = played.length.plus(last).map_err(kairotic_core::Error::from)?;
+        let all = slow.and_then(|slow| all.value().over(slow)).or_overflow("length")?;
+        Ok(Time::new(all))
     }
 
     /// As much of that as a picture shows.

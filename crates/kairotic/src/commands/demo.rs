@@ -30,6 +30,8 @@ const FILES: &[(&str, &[u8])] = &[
     ("timer.txt", include_bytes!("../../../../demo/timer.txt")),
     ("generated/dome.h", include_bytes!("../../../../demo/generated/dome.h")),
     ("generated/dome.c", include_bytes!("../../../../demo/generated/dome.c")),
+    ("generated/dome_opens.h", include_bytes!("../../../../demo/generated/dome_opens.h")),
+    ("generated/dome_opens.c", include_bytes!("../../../../demo/generated/dome_opens.c")),
 ];
 
 const TOUR: &[TourStop] = &[
@@ -76,6 +78,10 @@ const TOUR: &[TourStop] = &[
     TourStop {
         why: "The slit has a stepper behind a gear. How does it get to 85 degrees in two seconds?",
         line: "move --board dome.toml --signal slit --to 85deg --in 2s",
+    },
+    TourStop {
+        why: "In the evening the dome opens: controller armed, shutter and vent together, then the slit.",
+        line: "sequence opens --board dome.toml",
     },
     TourStop {
         why: "What is the error budget of the shutter, and is that good enough?",

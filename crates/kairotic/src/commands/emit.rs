@@ -6,6 +6,7 @@ use std::io::Write as _;
 use std::path::Path;
 
 use kairotic_core::board::{self, Board, BoardPlan};
+use kairotic_core::sequence::SequencePlan;
 use kairotic_formats::emit::{EmitForm, EmitRequest, Emitted, emit, is_emitted};
 
 use crate::arguments::board::open;
@@ -32,10 +33,19 @@ pub(super) fn made(
 ) -> Result<Emitted> {
     let name =
         |part: Option<&OsStr>| part.map(|part| part.to_string_lossy().into_owned()).unwrap_or_default();
+    let part = catalogue.whole_part(&board.part)?;
+    let sequences = board.sequences.iter().map(|sequence| {
+        let members = board::sequence_members(board, part, sequence)?;
+        SequencePlan::of(&members, sequence)
+    });
+    // Those that only steppers have are not set up here.
+    let sequences = sequences.collect::<kairotic_core::Result<Vec<_>>>()?;
+    let sequences: Vec<SequencePlan> = sequences.into_iter().filter(|plan| !plan.tracks.is_empty()).collect();
     let request = EmitRequest {
         board,
         plan,
-        part: catalogue.whole_part(&board.part)?,
+        sequences: &sequences,
+        part,
         stem: &name(file.file_stem()),
         file: &name(file.file_name()),
         text: &catalogue.file(file)?.bytes,

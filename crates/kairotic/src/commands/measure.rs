@@ -7,6 +7,7 @@ use kairotic_core::signal::SignalSpec;
 use kairotic_formats::capture::Header;
 
 use super::captured::{self, place};
+use super::followed;
 use crate::arguments::measure::MeasureArgs;
 use crate::chart::PlotError;
 use crate::exit::Exit;
@@ -16,6 +17,9 @@ use crate::part_library::PartLibrary;
 use crate::report::measure::{MeasureReport, MeasuredPair, MeasuredSignal};
 
 pub(super) fn run(arguments: &MeasureArgs, catalogue: &PartLibrary) -> Result<(Box<dyn Report>, Exit)> {
+    if let Some(played) = arguments.played.read(&arguments.spec, catalogue)? {
+        return followed::run(arguments, &played, catalogue);
+    }
     let (path, options) = (&arguments.file, &arguments.capture);
     let plot = arguments.plot.asked(Some(path))?;
     let plan = arguments.plan(catalogue)?;

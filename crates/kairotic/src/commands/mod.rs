@@ -9,6 +9,7 @@ mod decode;
 mod demo;
 mod derive;
 mod emit;
+mod followed;
 mod generate;
 mod measure;
 mod moves;

@@ -41,7 +41,7 @@ pub(super) fn run(arguments: &SequenceArgs, common: &Common, catalogue: &PartLib
 }
 
 /// Writes every compare value, one a line, whole or not at all.
-fn write(destination: Destination, report: &SequenceReport) -> Result<()> {
+pub(super) fn write(destination: Destination, report: &SequenceReport) -> Result<()> {
     let place = destination.clone();
     let fault = |error| place.fault(error);
     let mut output = BufWriter::with_capacity(1 << 18, destination.begin()?);

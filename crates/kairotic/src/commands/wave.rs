@@ -6,7 +6,7 @@ use kairotic_core::error::OrOverflow;
 use kairotic_core::limits::{self, Limit};
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_core::search::DerivedSignal;
-use kairotic_core::simulation::{self, Change, Wave, WaveRequest};
+use kairotic_core::simulation::{self, Change, Wave, WaveLine, WaveRequest};
 use kairotic_formats::capture::{Writer, WriterKind};
 
 use crate::arguments::wave::WaveArgs;
@@ -28,36 +28,23 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
     let save =
         arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
     let kind = arguments.kind();
-    let (mut lines, mut signals) = (Vec::new(), Vec::new());
-    for planned in arguments.spec.all(catalogue)? {
-        let DerivedSignal { spec, derivation } = DerivedSignal::of(planned.spec)?;
-        let setting = &derivation.best.setting;
-        let own = simulation::lines(&derivation.timer, setting, &spec.name)?;
-        if own.is_empty() {
-            return Err(Fault::Usage {
-                message: format!("{}: there is no pulse to draw", spec.name),
-                hint: "give --pulse or --duty, or in a board file `pulse`, `duty` or `at`".to_owned(),
-            });
-        }
-        signals.extend(own.iter().map(|line| WaveSignal {
-            name: line.name.clone(),
-            timer: derivation.timer.path(),
-            period: setting.period,
-            edges: 0,
-            first: Vec::new(),
-            drawn: Vec::new(),
-            counter: None,
-        }));
-        lines.extend(own);
-    }
-    if signals.is_empty() {
+    let played = arguments.played.read(&arguments.spec, catalogue)?;
+    if played.is_some() && plot.is_some() {
         return Err(Fault::Usage {
-            message: "the board has steppers only, and no signal whose edges could be shown".to_owned(),
-            hint: "`move --save` writes the steps of a move".to_owned(),
+            message: "--plot: a picture of pins shows a few periods, and this is played over time".to_owned(),
+            hint: "`sequence --plot` and `move --plot` draw it".to_owned(),
         });
     }
+    let planned = match &played {
+        Some(played) => played.pins.iter().map(|pin| (WaveSignal::of(pin), pin.line.clone())).collect(),
+        None => levelled(arguments, catalogue)?,
+    };
+    let (mut signals, lines): (Vec<WaveSignal>, Vec<WaveLine>) = planned.into_iter().unzip();
     let first = signals.first().map_or(Time::ZERO, |signal| signal.period);
-    let (length, drawn) = (arguments.length(first)?, arguments.drawn_length(first)?);
+    let (length, drawn) = match &played {
+        Some(played) => (arguments.played_length(played)?, Time::ZERO),
+        None => (arguments.length(first)?, arguments.drawn_length(first)?),
+    };
     let tick = arguments.time_resolution;
     bounded(&signals, length, plot.is_some().then_some(drawn))?;
     let request = WaveRequest { lines, length, tick, rehearsal: arguments.faults() };
@@ -71,7 +58,7 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
     let drawn_end = if plot.is_some() { Some(in_ticks(drawn.min(length))?) } else { None };
     if let Some(end) = drawn_end {
         for (signal, line) in signals.iter_mut().zip(&request.lines) {
-            signal.counter = Some(request.counter(line, end)?);
+            signal.counter = request.counter(line, end)?;
         }
     }
     let at = |ticks: u64| Rational::from(ticks).times(tick.value()).map(Time::new);
@@ -99,6 +86,33 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
         plot.save(&report.figure(end))?;
     }
     Ok(Box::new(report))
+}
+
+/// The pins of signals that hold their levels.
+fn levelled(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Vec<(WaveSignal, WaveLine)>> {
+    let mut found = Vec::new();
+    for planned in arguments.spec.all(catalogue)? {
+        let DerivedSignal { spec, derivation } = DerivedSignal::of(planned.spec)?;
+        let setting = &derivation.best.setting;
+        let own = simulation::lines(&derivation.timer, setting, &spec.name)?;
+        if own.is_empty() {
+            return Err(Fault::Usage {
+                message: format!("{}: there is no pulse to draw", spec.name),
+                hint: "give --pulse or --duty, or in a board file `pulse`, `duty` or `at`".to_owned(),
+            });
+        }
+        found.extend(own.into_iter().map(|line| {
+            let signal = WaveSignal::named(&line.name, derivation.timer.path(), setting.period);
+            (signal, line)
+        }));
+    }
+    if found.is_empty() {
+        return Err(Fault::Usage {
+            message: "the board has steppers only, and no signal whose edges could be shown".to_owned(),
+            hint: "--move FROM..TO plays a move of the one that --signal names".to_owned(),
+        });
+    }
+    Ok(found)
 }
 
 /// Refuses more edges than a wave has, and more periods than a picture.

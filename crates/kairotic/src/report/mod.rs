@@ -9,6 +9,8 @@ pub mod decode;
 pub mod derive;
 pub mod emit;
 mod floats;
+pub mod followed;
+pub mod level_move;
 pub mod measure;
 pub mod measured;
 pub mod moves;

@@ -1,10 +1,11 @@
 //! What `move` shows of a stepper's move.
 
+use kairotic_core::load::StepDrive;
 use kairotic_core::motion::{
-    Climb, Coding, EdgeDeviation, NaiveRamp, RampWay, Shortcut, StepEdge, StepRamp, StepperMove, TableWord,
-    Walk,
+    Climb, Coding, EdgeDeviation, NaiveRamp, PortWords, RampWay, Shortcut, StepEdge, StepRamp, StepperMove,
+    TableWord, Walk,
 };
-use kairotic_core::quantity::{Measured, Rational, StepRate, show};
+use kairotic_core::quantity::{Measured, Rational, StepRate, Time, show};
 use kairotic_core::{Error, limits};
 use serde::Serialize;
 
@@ -22,6 +23,9 @@ pub struct StepperMoveReport {
     /// The move.
     #[serde(flatten)]
     pub made: StepperMove,
+    /// What its steps do to the port of four wires, where one port has all of them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub port: Option<PortWords>,
     /// The move as code, where it is wanted.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub code: Option<String>,
@@ -33,6 +37,7 @@ pub struct StepperMoveReport {
 const FACTS: &[&str] = &["figure", "value", "note"];
 const WAYS: &[&str] = &["firmware", "data", "off, ticks", "of a step", "ends", "verdict"];
 const SHORTCUTS: &[&str] = &["shortcut", "ends", "first rate"];
+const PHASES: &[&str] = &["step", "lines on", "set", "clear"];
 const MOVES: &[&str] = &["what is left over", "off by"];
 /// The most edges of a picture: as many as it has pixels along.
 const DRAWN: u64 = 1200;
@@ -114,6 +119,7 @@ impl Report for StepperMoveReport {
         page.push("gives", FACTS, self.facts()?);
         let ways = ramp.ways.iter().map(|way| way_line(way, ramp)).collect::<Result<Vec<_>>>()?;
         page.table("ramp", WAYS, ways);
+        page.table("phases", PHASES, self.phases());
         page.table("naive", SHORTCUTS, ramp.naive.iter().map(shortcut).collect());
         page.table("again", MOVES, self.repeated());
         page.push("because", &[], self.because().map(Line::Prose).into_iter().collect());
@@ -191,6 +197,25 @@ impl StepperMoveReport {
         add("slowest step", interval(ramp.slowest)?, format!("{} ticks", ramp.slowest));
         add("fastest step", interval(ramp.fastest)?, format!("{} ticks", ramp.fastest));
         add("edges", off(ramp.nearest), "each at the tick that is nearest to its ideal time".to_owned());
+        if let StepDrive::StepDirection { setup, hold, .. } = stepper.drive
+            && setup.plus(hold).map_err(Error::from)? > Time::ZERO
+        {
+            let first = ramp.time_of(ramp.slowest)?;
+            let after =
+                if hold > Time::ZERO { format!(", {} after the last", brief(hold)) } else { String::new() };
+            let room = if first < setup {
+                "and the first step comes sooner"
+            } else {
+                "which the first interval has"
+            };
+            add("direction", brief(setup), format!("before the first step, {room}{after}"));
+        }
+        if let Some(backlash) = stepper.backlash {
+            let lost =
+                stepper.steps_in_turn()?.times(backlash.value()).map(Rational::approx).unwrap_or_default();
+            let steps = show::significant(lost, 4);
+            add("backlash", backlash.rounded(4), format!("{steps} steps turn nothing when it turns round"));
+        }
         if let Some(counter) = counter {
             if let Some(pulse) = counter.pulse() {
                 add("step pulse", brief(pulse), "at the beginning of each period".to_owned());
@@ -203,6 +228,27 @@ impl StepperMoveReport {
             add("top", top, format!("{less}, up to {} ticks", counter.longest));
         }
         Ok(rows)
+    }
+
+    /// The lines of four wires, step by step.
+    fn phases(&self) -> Vec<Line> {
+        let StepDrive::FourWire { mode } = self.made.stepper.drive else { return Vec::new() };
+        let word = |words: Option<&Vec<u32>>, step: usize| {
+            let word = words.and_then(|words| words.get(step));
+            let port = self.port.as_ref().map(|port| port.port.as_str()).unwrap_or_default();
+            word.map(|word| format!("{port} {word:#06x}")).unwrap_or_default()
+        };
+        let lines = mode.patterns().iter().enumerate().map(|(step, pattern)| {
+            // The first line first.
+            let on: String = (0..4).map(|line| if pattern >> line & 1 == 1 { '1' } else { '0' }).collect();
+            Line::row([
+                Cell::right(step.to_string()),
+                Cell::left(on),
+                Cell::left(word(self.port.as_ref().map(|port| &port.set), step)),
+                Cell::left(word(self.port.as_ref().map(|port| &port.clear), step)),
+            ])
+        });
+        lines.collect()
     }
 
     fn repeated(&self) -> Vec<Line> {

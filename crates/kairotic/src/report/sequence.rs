@@ -29,7 +29,7 @@ pub struct SequenceReport {
     pub saved: Option<String>,
 }
 
-const STEPS: &[&str] = &["at", "step", "signal", "goes", "takes", "stays", "levels", "each up to"];
+const WAYS: &[&str] = &["at", "step", "signal", "goes", "takes", "stays", "values", "longest"];
 const SIGNALS: &[&str] = &["signal", "on", "period", "values", "apart, least", "data", "off, steps"];
 /// Points of a smooth way in a picture.
 const SMOOTH: i128 = 32;
@@ -157,7 +157,7 @@ impl Report for SequenceReport {
     fn page(&self) -> Result<Page> {
         let SequencePlan { name, tracks, findings, .. } = &self.plan;
         let mut page = Page::headed([name.clone(), self.told_length()]);
-        page.table("line", STEPS, self.steps()?);
+        page.table("line", WAYS, self.steps()?);
         page.push("together", &[], self.together());
         let signals = tracks.iter().map(signal_line).collect();
         page.table("writes", SIGNALS, signals);
@@ -215,10 +215,10 @@ fn move_line(made: &SequencedMove) -> Line {
         Cell::point(brief(made.begins)),
         Cell::right(made.step.to_string()),
         Cell::left(made.signal.clone()),
-        Cell::left(format!("{} to {}, {}", made.from, made.to, counted(made.made.ramp.steps, "step"))),
+        Cell::left(format!("{} to {}", made.from, made.to)),
         Cell::point(made.made.time.rounded(6)),
         Cell::point(hold),
-        Cell::right(""),
+        Cell::right(made.made.ramp.steps.to_string()),
         Cell::point(""),
     ])
 }

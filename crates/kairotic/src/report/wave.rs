@@ -1,7 +1,7 @@
 //! What `wave` shows: each signal's first edges, and where the capture was saved.
 
 use kairotic_core::quantity::{Time, TimeDimension};
-use kairotic_core::simulation::{CounterInTicks, Logic};
+use kairotic_core::simulation::{CounterInTicks, Logic, PinRole, PlayedPin};
 use serde::Serialize;
 
 use super::floats::{shown, unit};
@@ -30,6 +30,25 @@ pub struct WaveSignal {
     /// The counter behind it, for the picture.
     #[serde(skip)]
     pub counter: Option<CounterInTicks>,
+}
+
+impl WaveSignal {
+    /// A signal of which nothing was seen yet.
+    pub fn named(name: &str, timer: String, period: Time) -> Self {
+        let (first, drawn) = (Vec::new(), Vec::new());
+        Self { name: name.to_owned(), timer, period, edges: 0, first, drawn, counter: None }
+    }
+
+    /// The same of a pin that is played; of a stepper its fastest step stands for a period.
+    pub fn of(pin: &PlayedPin) -> Self {
+        let timer = match pin.role {
+            PinRole::Level { .. } => "level",
+            PinRole::Step { .. } => "steps",
+            PinRole::Direction => "direction",
+            PinRole::Wire { .. } => "wire",
+        };
+        Self::named(&pin.line.name, timer.to_owned(), pin.period)
+    }
 }
 
 /// A level from a time on.

@@ -156,7 +156,7 @@ fn every_problem_of_a_board_is_told_with_its_line() {
 fn the_tour_saves_its_files_once() {
     let folder = tempdir().unwrap();
     let run = |line: &str| run_words(line.split(' '), folder.path(), &[]);
-    let told = "saved    here/dome.toml\nsaved    here/night.vcd\nsaved    here/fan.vcd\nsaved    here/software.csv\nsaved    here/timer.txt\nsaved    here/generated/dome.h\nsaved    here/generated/dome.c\n";
+    let told = "saved    here/dome.toml\nsaved    here/night.vcd\nsaved    here/fan.vcd\nsaved    here/software.csv\nsaved    here/timer.txt\nsaved    here/generated/dome.h\nsaved    here/generated/dome.c\nsaved    here/generated/dome_opens.h\nsaved    here/generated/dome_opens.c\n";
     assert_eq!(run("demo --save here").stdout, told);
     assert_eq!(fs::read(folder.path().join("here/dome.toml")).unwrap(), fs::read(DOME).unwrap());
     assert_eq!(run("derive --board here/dome.toml --signal dew-heater").code, 0);

@@ -30,8 +30,12 @@ fn the_readme_and_the_guide_show_what_comes_out() {
     assert!(examples.len() >= 10);
     for example in examples {
         let (line, shown) = example.strip_prefix("$ kairotic ").unwrap().split_once('\n').unwrap();
-        // No quoted word of the pages has a blank in it.
-        let words = line.split(' ').map(|word| word.trim_matches('\''));
+        // What stands between quotes is one word; every other piece lies outside of them.
+        let pieces = line.split('\'').enumerate();
+        let words = pieces.flat_map(|(place, piece)| match place % 2 {
+            0 => piece.split_whitespace().collect::<Vec<_>>(),
+            _ => vec![piece],
+        });
         assert_data_eq!(run_words(words, &root, &[]).stdout, shown.to_owned());
     }
 }

@@ -9,6 +9,7 @@ mod budget;
 mod checks;
 mod documents;
 mod emitted;
+mod followed;
 mod formats;
 mod from_reset;
 #[cfg(unix)]

@@ -128,3 +128,40 @@ fn sixty_degrees_at_140_rpm_in_whole_milliseconds() {
     let table = run(&format!("{line} --format csv")).stdout;
     assert_eq!(table, "contribution,each_deg,kind\nrounding to a tick,-0.36,the same each time\n");
 }
+
+#[test]
+fn a_servo_arrives_when_its_slew_or_the_rate_lets_it() {
+    // 75 degrees at 60 degrees in 240 ms are 300 ms, and a value waits for a frame of 20 ms.
+    let line = format!("move --board {DOME} --signal shutter --to 120deg");
+    let at_once = json(&line);
+    assert_eq!(
+        (&at_once["turns"]["exact"], &at_once["arrives"]["exact"]),
+        (&value!("3/10"), &value!("8/25"))
+    );
+    assert_eq!((&at_once["compare"], &at_once["pulse"]["exact"]), (&value!(6720), &value!("21/10000")));
+    // At 60 degrees a second the way takes 1.25 s, which are 62.5 frames.
+    let slow = json(&format!("{line} --rate 60deg/s"));
+    assert_eq!((&slow["over"]["exact"], &slow["arrives"]["exact"]), (&value!("5/4"), &value!("127/100")));
+    let holds = slow["plan"]["tracks"][0]["holds"].as_array().unwrap().len();
+    assert!((62..=63).contains(&holds), "{holds}");
+    // A slew that is slower than the rate is told.
+    let fast = run(&format!("{line} --rate 600deg/s"));
+    assert!(fast.stdout.contains("faster-than-slew (warning)"), "{fast:?}");
+}
+
+#[test]
+fn four_wires_are_shown_with_the_words_of_their_port() {
+    let folder = tempdir().unwrap();
+    let board = "schema = 1\npart = \"stm32f411\"\n[[load]]\nname = \"slit\"\nkind = \"stepper\"\nsteps-per-turn = 200\ndrive = \"four-wire\"\nmode = \"full\"\nfastest = \"900steps/s\"\nacceleration = \"900steps/s2\"\n[[signal]]\nname = \"slit\"\non = \"tim10\"\nlines = [\"PB12\", \"PB13\", \"PB14\", \"PB15\"]\nload = \"slit\"\n";
+    fs::write(folder.path().join("slit.toml"), board).unwrap();
+    let line = "move --board slit.toml --signal slit --to 90deg --from 0deg";
+    let text = run_words(line.split(' '), folder.path(), &[]).stdout;
+    // Both of two lines that follow one another: PB12 and PB13, then PB13 and PB14.
+    assert!(text.contains("1100       PB 0x3000   PB 0xc000"), "{text}");
+    assert!(text.contains("0110       PB 0x6000   PB 0x9000"), "{text}");
+    let code = run_words(format!("{line} --code c").split(' '), folder.path(), &[]).stdout;
+    assert!(
+        code.contains("uint8_t slit_phase(int32_t position);") && code.contains("3, 6, 12, 9,"),
+        "{code}"
+    );
+}

@@ -40,6 +40,13 @@ refused! {
     a_signal_that_does_not_move: format!("{SLIT} flat-field --to 85deg") => "flat-field is no stepper";
     a_stepper_that_is_not_there: format!("{SLIT} slot --to 85deg") => "the board has no signal `slot`";
     a_stepper_as_a_signal: format!("{} slit", SLIT.replace("move", "derive")) => "`slit` is a stepper", "move --board FILE --signal slit --to ANGLE";
+    a_servo_by_an_angle: format!("{SLIT} shutter --by 5deg") => "shutter is a servo, which goes to an angle";
+    a_servo_in_steps: format!("{SLIT} shutter --to 85deg --rate 30steps/s") => "shutter is a servo, which has no steps", "--rate 30deg/s";
+    a_servo_that_stays: format!("{SLIT} shutter --to 45deg") => "there is nothing to move";
+    a_played_signal: "wave --board ../../demo/dome.toml --signal vent --move 0deg..5deg" => "vent is no stepper";
+    a_played_picture: "wave --board ../../demo/dome.toml --sequence opens --plot x.svg" => "a picture of pins shows a few periods", "`sequence --plot`";
+    a_sequence_of_another_capture: "measure ../../demo/fan.vcd --board ../../demo/dome.toml --sequence opens" => "no signal of the capture is one of `opens`", "--map";
+    a_clock_of_a_sequence: "measure ../../demo/fan.vcd --board ../../demo/dome.toml --sequence opens --fit-clock" => "are for signals that hold a level";
     an_unknown_sequence: "sequence opnes --board ../../demo/dome.toml" => "the board has no sequence `opnes`", "did you mean opens";
     no_sequence: "sequence --on stm32f411/tim3 --freq 50Hz" => "missing --steps";
     steps_of_no_sense: "sequence --on stm32f411/tim3 --freq 50Hz --steps 5%,over" => "step 2: expected a duty";

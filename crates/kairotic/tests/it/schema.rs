@@ -79,6 +79,8 @@ const LINES: &[(&str, &[&str])] = &[
             "move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2 --jerk 9000steps/s3 --by 75deg --gear 25792/405 --max-error 30",
             "move --tick 1us --fastest 2000steps/s --start 1000steps/s --acceleration 900steps/s2 --steps 500 --max-error 0.1",
             "move --tick 1ms --speed 140rpm --by 60deg --need 5deg --speed-spread 2% --clock-error 1% --spin-up 9ms --encoder 20",
+            "move --board ../../demo/dome.toml --signal shutter --to 120deg --rate 60deg/s",
+            "move --board {folder}/slit.toml --signal slit --to 120deg",
             "move --on atmega328p/timer1 --clock 16MHz --phases half --fastest 2000steps/s --acceleration 1000steps/s2 --steps 1",
         ],
     ),
@@ -108,12 +110,19 @@ const LINES: &[(&str, &[&str])] = &[
             "tach ../../demo/fan.vcd --pulses-per-turn 2",
         ],
     ),
-    ("wave", &["wave --board ../../demo/dome.toml --signal shutter"]),
+    (
+        "wave",
+        &[
+            "wave --board ../../demo/dome.toml --signal shutter",
+            "wave --board ../../demo/dome.toml --signal slit --move 0deg..85deg --save {folder}/slit.csv",
+        ],
+    ),
     (
         "measure",
         &[
             "measure ../../demo/night.vcd --board ../../demo/dome.toml --fit-clock --between shutter,dome",
             "measure ../../demo/software.csv --board ../../demo/dome.toml --signal shutter",
+            "measure {folder}/slit.vcd --board ../../demo/dome.toml --sequence opens",
         ],
     ),
     ("emit", &["emit ../../demo/dome.toml --to {folder}", "emit {folder}/bare.toml --to {folder}/bare"]),
@@ -133,6 +142,9 @@ const LINES: &[(&str, &[&str])] = &[
 
 /// A board of which nothing is said but its signal.
 const BARE: &str = "schema = 1\npart = \"stm32f411\"\n[[signal]]\nname = \"lamp\"\non = \"tim3/1\"\nfreq = \"1kHz\"\nduty = \"30%\"\n";
+
+/// A board with a stepper on four wires.
+const SLIT: &str = "schema = 1\npart = \"stm32f411\"\n[[load]]\nname = \"slit\"\nkind = \"stepper\"\nsteps-per-turn = 200\ndrive = \"four-wire\"\nmode = \"half\"\nfastest = \"900steps/s\"\nacceleration = \"900steps/s2\"\nbacklash = \"1deg\"\n[[signal]]\nname = \"slit\"\non = \"tim10\"\nlines = [\"PB12\", \"PB13\", \"PB14\", \"PB15\"]\nload = \"slit\"\n";
 
 /// Objects whose keys are names, not fields: registers, documents, pins and the like.
 const NAMED: &[&str] =
@@ -231,6 +243,10 @@ fn schema_of(command: &str, lines: &[&str]) -> Value {
         let folder = tempfile::tempdir().unwrap();
         fs::write(folder.path().join("bare.toml"), BARE).unwrap();
         let second = BARE.replace("\"lamp\"", "\"fan\"").replace("schema = 1\npart = \"stm32f411\"\n", "");
+        fs::write(folder.path().join("slit.toml"), SLIT).unwrap();
+        let capture = folder.path().join("slit.vcd");
+        let wave = "wave --board ../../demo/dome.toml --signal slit --move 0deg..85deg --save";
+        assert_eq!(run(&format!("{wave} {}", capture.display())).code, 0);
         fs::write(folder.path().join("clash.toml"), format!("{BARE}{second}")).unwrap();
         let few = BARE.replace("duty = ", "needs = { steps = 99999 }\nduty = ");
         fs::write(folder.path().join("few.toml"), few).unwrap();

@@ -1,0 +1,27 @@
+/* Made by Kairotic 0.1.0 from dome.toml (SHA-256 48c5708bca72d00c...).
+   Again by: kairotic emit dome.toml --to generated --as c
+   What is changed here by hand is lost then. All that follows: SHA-256 09e98b38e74b5ab4... */
+#ifndef DOME_OPENS_H
+#define DOME_OPENS_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+/* opens: 15 s. */
+
+/* Begins the sequence. */
+void dome_opens_begin(void);
+
+/* Whether every signal has its last compare value, and keeps it. */
+bool dome_opens_is_over(void);
+
+/* The compare value of the next period of stm32f411/tim3/2. */
+uint16_t dome_opens_dome_next(void);
+
+/* The compare value of the next period of stm32f411/tim3/1. */
+uint16_t dome_opens_shutter_next(void);
+
+/* The compare value of the next period of stm32f411/tim1/1. */
+uint16_t dome_opens_vent_next(void);
+
+#endif
