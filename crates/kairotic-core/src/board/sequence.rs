@@ -82,7 +82,7 @@ impl Board {
 /// The signals and steppers of a sequence as they are planned, in the order in which it names them. `part` is the board's.
 ///
 /// # Errors
-/// [`Error::UnknownName`] for a signal that is not there; as [`spec`] and [`derive`](crate::search::derive).
+/// [`Error::UnknownName`] for a signal that is not there; as [`spec()`] and [`derive`](crate::search::derive).
 pub fn sequence_members<'p>(board: &Board, part: &'p Part, sequence: &Sequence) -> Result<Vec<Member<'p>>> {
     let mut members: Vec<Member<'p>> = Vec::new();
     for step in &sequence.steps {

@@ -61,6 +61,10 @@ pub enum PulseMeaning {
 /// Pulses that are compared with those of the plan: a recorder cannot tell what is nearer than two of its ticks.
 const TICKS: f64 = 2.0;
 
+/// How far a step may be off, in ticks: the ways to make a ramp are off the ideal by up to one, and what is planned by up to
+/// a half.
+const OFF: f64 = 1.5;
+
 /// A pin that was planned and the line that was recorded for it.
 #[derive(Debug, Clone, Copy)]
 pub struct PinSeen<'s> {
@@ -82,8 +86,8 @@ pub fn followed(seen: PinSeen<'_>, until: Time, recorder: &Recorder) -> Result<O
     let (pulses, allowed, slack) = match &pin.role {
         // Of a level the length counts; when it comes is the period's.
         PinRole::Level { step } => (PulseMeaning::Level, step.value().approx(), step.value().approx() / 2.0),
-        PinRole::Step { tick, .. } => (PulseMeaning::Step, tick.value().approx(), f64::INFINITY),
-        PinRole::Wire { tick } => (PulseMeaning::Wire, tick.value().approx(), f64::INFINITY),
+        PinRole::Step { tick, .. } => (PulseMeaning::Step, OFF * tick.value().approx(), f64::INFINITY),
+        PinRole::Wire { tick } => (PulseMeaning::Wire, OFF * tick.value().approx(), f64::INFINITY),
         PinRole::Direction => return Ok(None),
     };
     // The last step comes at the end, and its pulse ends later.

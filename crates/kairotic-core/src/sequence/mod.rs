@@ -23,6 +23,7 @@
 //! # Ok::<(), kairotic_core::Error>(())
 //! ```
 
+mod compare_line;
 mod judge;
 mod leg;
 mod level_move;

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use serde::Serialize;
 
+use super::compare_line::{CompareLine, ExactCompare};
 use super::leg::{Leg, LegCause};
 use super::setpoint::Setpoint;
 use super::step::LevelShape;
@@ -204,7 +205,9 @@ impl<'m> TrackMaker<'m> {
         let periods = arrives - begins;
         let before = self.holds.len();
         let new = self.starts.last() == Some(&before);
-        let levels = self.levels(leg, periods)?;
+        let ends = if periods > 0 && self.is_straight(leg)? { Some(self.line_ends(leg)?) } else { None };
+        let levels = levels(leg, periods, ends)?;
+        let line = ends.and_then(CompareLine::between);
         let (mut distinct, mut last, mut stays, mut longest) = (0, None, 0, 0);
         for index in 0..levels {
             // Evenly: no level is longer than another by more than a period, and no rounding adds up.
@@ -212,7 +215,7 @@ impl<'m> TrackMaker<'m> {
                 let exact = u128::from(index) * u128::from(periods) / u128::from(levels);
                 begins + u64::try_from(exact).unwrap_or(u64::MAX)
             };
-            let compare = self.compare(leg.place(index, levels)?)?;
+            let compare = self.compare_at(leg, line, index, levels)?;
             if last.replace(compare) != Some(compare) {
                 (distinct, stays) = (distinct + 1, 0);
             }
@@ -244,21 +247,8 @@ impl<'m> TrackMaker<'m> {
         Ok(())
     }
 
-    /// How many levels a way has: as many as are asked for, if there is a period and a compare value for each.
-    fn levels(&self, leg: &Leg, periods: u64) -> Result<u64> {
-        if periods == 0 {
-            return Ok(0);
-        }
-        let asked = leg.levels.map_or(u64::MAX, u64::from);
-        let most = if self.is_straight(leg)? { self.compares_between(leg)? } else { u64::MAX };
-        Ok(periods.min(asked).min(most))
-    }
-
     /// Whether even levels have even compare values.
     fn is_straight(&self, leg: &Leg) -> Result<bool> {
-        if leg.shape == LevelShape::Smooth {
-            return Ok(false);
-        }
         let Some(load) = self.load else { return Ok(true) };
         let [from, to] = self.line_ends(leg)?;
         for quarter in 1..4 {
@@ -272,18 +262,7 @@ impl<'m> TrackMaker<'m> {
         Ok(true)
     }
 
-    /// Compare values from one end of a way to the other, both among them.
-    fn compares_between(&self, leg: &Leg) -> Result<u64> {
-        let [from, to] = match self.load {
-            // At rest a motor has none of its line.
-            Some(_) => self.line_ends(leg)?,
-            None => [self.exact(leg.from)?, self.exact(leg.to)?],
-        };
-        let nearest = |exact: Rational| exact.plus(Rational::new(1, 2)?).map(Rational::floor);
-        let run = nearest(from).zip(nearest(to)).map(|(from, to)| from.abs_diff(to));
-        run.and_then(|run| u64::try_from(run).ok()?.checked_add(1)).or_overflow("compare value")
-    }
-
+    /// The exact compare values of the ends of a way.
     fn line_ends(&self, leg: &Leg) -> Result<[Rational; 2]> {
         let Some(load) = self.load else { return Ok([self.exact(leg.from)?, self.exact(leg.to)?]) };
         Ok([self.exact_on_line(load, leg.from)?, self.exact_on_line(load, leg.to)?])
@@ -301,6 +280,24 @@ impl<'m> TrackMaker<'m> {
 
     fn exact(&self, place: Setpoint) -> Result<Rational> {
         Ok(self.scale.compare(place.active(self.load)?)?.exact)
+    }
+
+    /// The compare value of a level of a way, of so many. At its ends the load may rest, and be on no line.
+    fn compare_at(&mut self, leg: &Leg, line: Option<CompareLine>, index: u64, levels: u64) -> Result<u64> {
+        let last = levels - 1;
+        if index > 0
+            && index < last
+            && let Some(ExactCompare { numerator, denominator }) =
+                line.and_then(|line| line.at(index, last, leg.shape))
+            && let Some(nearest) = self.scale.nearest(numerator, denominator)
+        {
+            let off = Rational::new(numerator, denominator)
+                .and_then(|exact| exact.minus(nearest.into()))
+                .or_overflow("compare value")?;
+            self.rounding = self.rounding.max(off.magnitude());
+            return Ok(nearest);
+        }
+        self.compare(leg.place(index, levels)?)
     }
 
     /// The compare value that is nearest to a place.
@@ -362,6 +359,21 @@ impl<'m> TrackMaker<'m> {
         let same = parts.all(|part| part.eq(first.clone()));
         (same && each.checked_mul(passes as usize)? == self.holds.len()).then_some(each)
     }
+}
+
+/// How many levels a way has: as many as are asked for, if there is a period for each, and on an even way a compare value.
+fn levels(leg: &Leg, periods: u64, ends: Option<[Rational; 2]>) -> Result<u64> {
+    let asked = leg.levels.map_or(u64::MAX, u64::from);
+    let compares = match ends.filter(|_| leg.shape == LevelShape::Linear) {
+        Some(ends) => {
+            let nearest = |exact: Rational| exact.plus(Rational::new(1, 2)?).map(Rational::floor);
+            let [from, to] = ends.map(nearest);
+            let run = from.zip(to).map(|(from, to)| from.abs_diff(to));
+            run.and_then(|run| u64::try_from(run).ok()?.checked_add(1)).or_overflow("compare value")?
+        }
+        None => u64::MAX,
+    };
+    Ok(periods.min(asked).min(compares))
 }
 
 impl Leg {

@@ -63,6 +63,20 @@ impl CompareScale<'_> {
         Ok(CompareFit { exact, nearest })
     }
 
+    /// The legal compare value that is nearest to an exact one, `numerator / denominator`, the latter greater than zero; of two
+    /// the one with the shorter pulse. `None` where numbers do not fit.
+    pub(crate) fn nearest(&self, numerator: i128, denominator: i128) -> Option<u64> {
+        let (low, high) = active::legal(self.law, self.limit, self.ruler);
+        let twice = denominator.checked_mul(2)?;
+        let doubled = numerator.checked_mul(2)?;
+        // A larger compare value is a longer pulse, or a shorter one.
+        let nearest = match self.law.gain > 0 {
+            true => -(denominator.checked_sub(doubled)?).div_euclid(twice),
+            false => doubled.checked_add(denominator)?.div_euclid(twice),
+        };
+        u64::try_from(nearest.clamp(low, high)).ok()
+    }
+
     /// The share of the period and the time that a compare value makes.
     ///
     /// # Errors

@@ -20,7 +20,11 @@ fn the_same_board_gives_the_same_bytes_and_leaves_other_files_alone() {
     assert!(header.contains("void dome_camera_fan_set_compare(uint32_t compare);"), "{header}");
     assert!(header.contains("#define DOME_SHUTTER_TOP 63999UL"), "{header}");
     // What the board does over time has files of its own.
-    assert!(read("dome_opens.h").contains("uint16_t dome_opens_shutter_next(void);"), "{}", read("dome_opens.h"));
+    assert!(
+        read("dome_opens.h").contains("uint16_t dome_opens_shutter_next(void);"),
+        "{}",
+        read("dome_opens.h")
+    );
     assert!(read("dome_opens.c").contains("#include \"dome_opens.h\""));
     fs::write(folder.path().join("made/here/main.c"), "int main(void) { return 0; }").unwrap();
     assert_eq!(run().stdout, first.stdout);
