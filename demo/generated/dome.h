@@ -1,4 +1,4 @@
-/* Made by Kairotic 0.1.0 from dome.toml (SHA-256 48c5708bca72d00c...).
+/* Made by Kairotic 0.1.0 from dome.toml (SHA-256 69bbe548bd2fc1f1...).
    Again by: kairotic emit dome.toml --to generated --as c
    What is changed here by hand is lost then. All that follows: SHA-256 8518ce39092b2883... */
 #ifndef DOME_H

@@ -70,12 +70,20 @@ mod tests {
             quiet: None,
             pause: None,
             kick: None,
+            turning: Default::default(),
         })
     }
 
     fn fan() -> Kind {
         let (lowest, slowest) = (percent("20"), percent("15"));
-        Kind::Fan(Fan { window: None, lowest, slowest, pulses_per_turn: None, kick: None })
+        Kind::Fan(Fan {
+            window: None,
+            lowest,
+            slowest,
+            pulses_per_turn: None,
+            kick: None,
+            turning: Default::default(),
+        })
     }
 
     fn heater() -> Kind {

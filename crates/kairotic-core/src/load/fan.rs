@@ -7,6 +7,7 @@ use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
 use super::pacing::{Kick, Pacing};
 use super::sheet::{Calibrated, Sheet, Through, duty};
+use super::turning::{self, Turning};
 use super::{Kind, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::finding::{DutyBelowStart, Finding};
@@ -27,6 +28,8 @@ pub struct Fan {
     pub pulses_per_turn: Option<u32>,
     /// What makes it break away.
     pub kick: Option<Kick>,
+    /// How fast it turns, as observed.
+    pub turning: Turning,
 }
 
 impl Fan {
@@ -39,6 +42,9 @@ impl Fan {
             LoadKey::text("slowest", "its slowest speed as a share of full speed"),
             LoadKey::whole("pulses-per-turn", "pulses per revolution"),
             LoadKey::text("kick", "what makes it break away from standing, `60% for 150ms`"),
+            turning::FULL_SPEED,
+            turning::SPIN_UP,
+            turning::RUN_DOWN,
         ],
         read: |keys| Self::read(keys).map(Kind::Fan),
         seen: &[Seen::Speed],
@@ -48,14 +54,14 @@ impl Fan {
         let window = keys.take("window");
         let lowest = keys.share("lowest").unwrap_or(Duty::ZERO);
         let slowest = keys.share("slowest").unwrap_or(lowest);
-        let kick = keys.take("kick");
+        let (kick, turning) = (keys.take("kick"), Turning::read(keys));
         let pulses_per_turn = keys.0.whole("pulses-per-turn").and_then(|count| u32::try_from(count).ok());
         let one = Duty::new(Rational::ONE);
         if lowest >= one || slowest >= one {
             keys.report("lowest", "expected less than 100 %");
             return None;
         }
-        Some(Self { window: keys.rising("window", window), lowest, slowest, pulses_per_turn, kick })
+        Some(Self { window: keys.rising("window", window), lowest, slowest, pulses_per_turn, kick, turning })
     }
 
     /// Duty against speed.
@@ -106,6 +112,10 @@ impl LoadKind for Fan {
         Pacing { kick: self.kick, ..Pacing::default() }
     }
 
+    fn turning(&self) -> Turning {
+        self.turning
+    }
+
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {
         let slow = |output: &&Output| output.duty > Duty::ZERO && output.duty < self.lowest;
         let below = |output: &Output| {
@@ -121,11 +131,13 @@ impl LoadKind for Fan {
         let lowest = sheet.least_turning().filter(|least| stood.is_some_and(|stood| stood < least.value()));
         let lowest = lowest.unwrap_or(self.lowest);
         let share = line.at(lowest.value())?.over(line.at(Rational::ONE)?).or_overflow("speed")?;
-        Ok(Self { lowest, slowest: Duty::new(share.max(Rational::ZERO)), ..*self }.into())
+        let slowest = Duty::new(share.max(Rational::ZERO));
+        Ok(Self { lowest, slowest, turning: self.turning.seen(sheet), ..*self }.into())
     }
 
     fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
         let one = |duty| KeyFigure::One(Figure::Duty(duty));
-        vec![("lowest", one(self.lowest)), ("slowest", one(self.slowest))]
+        let found = [("lowest", one(self.lowest)), ("slowest", one(self.slowest))];
+        found.into_iter().chain(self.turning.calibrated_keys()).collect()
     }
 }

@@ -6,6 +6,7 @@ use super::driven::Driven;
 use super::keys::{Keys, LoadKey};
 use super::pacing::Pacing;
 use super::sheet::{Calibrated, Sheet};
+use super::turning::Turning;
 use super::{Kind, Realised};
 use crate::error::{Error, Result};
 use crate::finding::Finding;
@@ -115,6 +116,11 @@ pub trait LoadKind: fmt::Debug {
     /// What it wants of levels that change.
     fn pacing(&self) -> Pacing {
         Pacing::default()
+    }
+
+    /// How fast it turns, as observed.
+    fn turning(&self) -> Turning {
+        Turning::default()
     }
 
     /// What it does not tolerate about a setting, besides frequencies and pulses outside its own.

@@ -30,6 +30,7 @@ mod servo;
 mod sheet;
 mod speed_controller;
 mod stepper;
+mod turning;
 
 pub use self::calibrate::{Calibration, calibrate};
 pub use self::driven::{Arming, DeadBand, Driven};
@@ -48,6 +49,7 @@ pub use self::servo::Servo;
 pub use self::sheet::{Calibrated, CalibrationPoint, Observation, Sheet, Taken};
 pub use self::speed_controller::SpeedController;
 pub use self::stepper::{Gear, PhaseMode, StepDrive, StepRates, Stepper};
+pub use self::turning::Turning;
 
 use serde::Serialize;
 
@@ -167,6 +169,7 @@ of_its_kind! {
     fn frequencies(&self) -> Option<Range<Frequency>>;
     fn pulses_per_turn(&self) -> Option<u32>;
     fn pacing(&self) -> Pacing;
+    fn turning(&self) -> Turning;
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>>;
     fn drive(&self, driven: &mut Driven, first: Option<(&Output, LoadLevel)>) -> Result<()>;
     fn calibrated(&self, sheet: &mut Sheet) -> Result<Calibrated>;

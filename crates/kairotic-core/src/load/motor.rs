@@ -7,6 +7,7 @@ use super::kind::{KeyFigure, KindEntry, LoadKind, Seen};
 use super::line::TwoPointLine;
 use super::pacing::{Kick, Pacing};
 use super::sheet::{Calibrated, Sheet, Through, duty, refused};
+use super::turning::{self, Turning};
 use super::{Driven, Kind, ObservedValue, Realised};
 use crate::error::{OrOverflow, Result};
 use crate::finding::{AudibleFrequency, DutyBelowStart, Finding, ReversalWithoutPause, VoltsAboveRating};
@@ -33,6 +34,8 @@ pub struct Motor {
     pub pause: Option<Time>,
     /// What makes it break away.
     pub kick: Option<Kick>,
+    /// How fast it turns, as observed.
+    pub turning: Turning,
 }
 
 /// How a motor is wired to what switches it.
@@ -82,6 +85,9 @@ impl Motor {
             LoadKey::text("quiet", "the lowest frequency that is pleasant to hear, or not heard"),
             LoadKey::text("pause", "how long it rests before it turns the other way"),
             LoadKey::text("kick", "what makes it break away from standing, `60% for 150ms`"),
+            turning::FULL_SPEED,
+            turning::SPIN_UP,
+            turning::RUN_DOWN,
         ],
         read: |keys| Self::read(keys).map(Kind::Motor),
         seen: &[Seen::Speed, Seen::Voltage],
@@ -97,7 +103,8 @@ impl Motor {
         ];
         let wiring = keys.word("wiring", &words).unwrap_or(Wiring::OneSwitch);
         let (quiet, pause, kick) = (keys.take("quiet"), keys.take("pause"), keys.take("kick"));
-        let motor = Self { supply: supply?, rated: rated?, start, full, wiring, quiet, pause, kick };
+        let turning = Turning::read(keys);
+        let motor = Self { supply: supply?, rated: rated?, start, full, wiring, quiet, pause, kick, turning };
         let most = full.or_else(|| motor.rated_duty().ok());
         if let Some(most) = most.filter(|most| start >= *most) {
             let most = most.rounded(6);
@@ -178,6 +185,10 @@ impl LoadKind for Motor {
         Pacing { pause: self.pause.filter(|_| self.wiring.reverses()), kick: self.kick, ..Pacing::default() }
     }
 
+    fn turning(&self) -> Turning {
+        self.turning
+    }
+
     fn judge(&self, name: &str, setting: &Setting) -> Result<Vec<Finding>> {
         let (mut found, frequency): (Vec<Finding>, _) = (Vec::new(), setting.frequency);
         let load = || name.to_owned();
@@ -222,11 +233,15 @@ impl LoadKind for Motor {
         if start >= full {
             return Err(refused("it was seen to stand where it should turn at full speed"));
         }
-        Ok(Self { start, full: Some(full), ..*self }.into())
+        Ok(Self { start, full: Some(full), turning: self.turning.seen(sheet), ..*self }.into())
     }
 
     fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
         let full = self.full.map(|full| ("full", KeyFigure::One(Figure::Duty(full))));
-        [("start", KeyFigure::One(Figure::Duty(self.start)))].into_iter().chain(full).collect()
+        [("start", KeyFigure::One(Figure::Duty(self.start)))]
+            .into_iter()
+            .chain(full)
+            .chain(self.turning.calibrated_keys())
+            .collect()
     }
 }

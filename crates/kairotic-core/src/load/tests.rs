@@ -51,6 +51,7 @@ fn motor(full: Option<&str>, wiring: Wiring) -> Motor {
         quiet: None,
         pause: None,
         kick: None,
+        turning: Default::default(),
     }
 }
 
@@ -144,6 +145,7 @@ fn a_fan_stands_below_its_slowest() {
         slowest: "10%".parse().unwrap(),
         pulses_per_turn: Some(2),
         kick: None,
+        turning: Default::default(),
     });
     assert_eq!(duty_of(&fan, "5%"), Duty::ZERO);
     assert_eq!(duty_of(&fan, "10%").value(), ratio(1, 5));

@@ -167,6 +167,7 @@ fn a_motor_turns_the_way_that_was_asked() {
         quiet: None,
         pause: None,
         kick: None,
+        turning: Default::default(),
     };
     let load = Load { name: "dome".into(), kind: Kind::Motor(motor), tolerance: None };
     let setting = derived("stm32f411/tim3", "100MHz", "20kHz", &["25%"]).best.setting;

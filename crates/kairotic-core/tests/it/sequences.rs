@@ -61,6 +61,7 @@ fn motor() -> Motor {
         quiet: None,
         pause: Some(time("300ms")),
         kick: Some(Kick::of("40% for 100ms").unwrap()),
+        turning: Default::default(),
     }
 }
 

@@ -32,6 +32,7 @@ fn signal(name: &str, frequency: &str, is_motor: bool) -> DerivedSignal<'static>
         quiet: None,
         pause: Some("20ms".parse().unwrap()),
         kick: None,
+        turning: Default::default(),
     };
     let load = is_motor.then(|| Load { name: "vent".to_owned(), kind: Kind::Motor(motor), tolerance: None });
     let target = Target::frequency(frequency.parse().unwrap()).on_channel("1");

@@ -3,8 +3,9 @@
 use std::path::PathBuf;
 
 use clap::{ArgGroup, Args, ValueEnum};
+use kairotic_core::board::Asked;
 use kairotic_core::error::OrOverflow;
-use kairotic_core::load::{Gear, KeyText, Kind, PhaseMode, StepDrive, StepRates, Stepper};
+use kairotic_core::load::{Gear, KeyText, Kind, LoadKind, PhaseMode, StepDrive, StepRates, Stepper};
 use kairotic_core::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, TimedMoveRequest};
 use kairotic_core::quantity::{
     Angle, AngleDimension, LoadLevel, QuantityError, Rational, Speed, StepAcceleration,
@@ -32,9 +33,10 @@ use crate::part_library::PartLibrary;
 #[derive(Debug, Args)]
 #[command(override_usage = "kairotic move --board FILE --signal NAME --to ANGLE [OPTIONS]\n       \
                       kairotic move (--on PART/TIMER[/CHANNEL] | --tick TIME) --fastest RATE --acceleration RATE (--steps NUMBER | --to ANGLE) [OPTIONS]\n       \
-                      kairotic move --tick TIME --speed SPEED --by ANGLE [OPTIONS]")]
+                      kairotic move --tick TIME (--speed SPEED | --board FILE --signal NAME) --by ANGLE [OPTIONS]")]
 #[command(after_help = EXAMPLES)]
-#[command(group = ArgGroup::new("timing").args(["on", "tick", "board"]).required(true))]
+#[command(group = ArgGroup::new("timing").args(["on", "tick", "board"]).required(true).multiple(true))]
+#[command(mut_arg("board", |board| board.conflicts_with("on")))]
 #[command(group = ArgGroup::new("way").args(["to", "by", "steps"]).required(true))]
 pub struct MoveArgs {
     /// Where it goes
@@ -68,7 +70,7 @@ pub struct MoveArgs {
     #[command(flatten)]
     location: LocationOptions,
     /// A counter's tick, without a timer
-    #[arg(long, value_name = "TIME", value_parser = positive::<TimeDimension>)]
+    #[arg(long, value_name = "TIME", conflicts_with = "on", value_parser = positive::<TimeDimension>)]
     tick: Option<Time>,
     #[command(flatten)]
     clock: ClockOptions,
@@ -291,9 +293,50 @@ impl MoveArgs {
         self.board.name()
     }
 
-    /// The move of a motor that is run for a time, where that is asked for.
-    pub fn timed(&self) -> Option<TimedMoveRequest> {
-        self.timed.request(self.by, self.tick, self.moves)
+    /// The move of a motor that is run for a time, where that is asked for: at a speed, or as a board's load turns.
+    ///
+    /// # Errors
+    /// A board file that cannot be read or is wrong; a load of which nothing says how fast it turns; a level that it does
+    /// not have.
+    pub fn timed(&self, catalogue: &PartLibrary) -> Result<Option<TimedMoveRequest>> {
+        let (Some(tick), Some((board, name))) = (self.tick, self.board.named(catalogue)?) else {
+            return Ok(self.timed.request(self.by, self.tick, self.moves));
+        };
+        if board.axis(name).is_some() {
+            return Err(Fault::Usage {
+                message: format!("--tick: {name} is a stepper, and the board says which timer times it"),
+                hint: "leave --tick out".to_owned(),
+            });
+        }
+        let signal = board.signal(name)?;
+        let load = board.load_of(signal).map(|load| &load.kind);
+        let turning = load.map(LoadKind::turning).unwrap_or_default();
+        let level = match (&self.timed.level, signal.asked, load) {
+            (Some(text), _, Some(load)) => {
+                let level = load.read_level(text)?;
+                load.active(level)?;
+                Some(level)
+            }
+            (None, Some(Asked::Level(level)), _) => Some(level),
+            _ => None,
+        };
+        let speed = level.map(|level| turning.speed_at(level)).transpose()?.flatten();
+        let Some(speed) = speed else {
+            let missing = if turning.full_speed.is_none() { "`full-speed`" } else { "level" };
+            return Err(Fault::Usage {
+                message: format!("--signal: {name} has no {missing} from which to tell how fast it turns"),
+                hint: "observe it (`scale --observed` writes `full-speed`), and give --level; or give --speed without a board"
+                    .to_owned(),
+            });
+        };
+        let speed = speed.positive().map_err(kairotic_core::Error::from)?;
+        if self.by.is_none() {
+            return Err(Fault::Usage {
+                message: format!("--to and --steps: {name} is run for a time, and nothing tells where it is"),
+                hint: "give --by".to_owned(),
+            });
+        }
+        Ok(self.timed.at(speed, turning, self.by, Some(tick), self.moves))
     }
 
     fn timing<'c>(&self, catalogue: &'c PartLibrary) -> Result<StepTiming<'c>> {

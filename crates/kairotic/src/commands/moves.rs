@@ -20,7 +20,7 @@ use crate::report::sequence::SequenceReport;
 use crate::report::timed_move::TimedMoveReport;
 
 pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary) -> Result<Answer> {
-    if let Some(request) = arguments.timed() {
+    if let Some(request) = arguments.timed(catalogue)? {
         let made = TimedMove::of(&request)?;
         let exit = exit(&made.findings);
         return Ok(Answer { shown: Shown::Report(Box::new(TimedMoveReport { made })), exit });

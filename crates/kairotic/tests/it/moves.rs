@@ -165,3 +165,23 @@ fn four_wires_are_shown_with_the_words_of_their_port() {
         "{code}"
     );
 }
+
+#[test]
+fn a_motor_of_a_board_is_timed_at_its_level() {
+    // 140 rpm are 840 degrees a second: 60 degrees take 71.43 ms, and at 60 % of that 119.05 ms.
+    let line = format!("move --tick 1ms --board {DOME} --signal vent --by 60deg");
+    let full = json(&format!("{line} --level 100%"));
+    assert_eq!((&full["ticks"], &full["ideal"]["exact"]), (&value!(71), &value!("1/14")));
+    let asked = json(&line);
+    assert_eq!((&asked["ticks"], &asked["ideal"]["exact"]), (&value!(119), &value!("5/42")));
+    // Its 30 ms until it turns so fast take half of them.
+    let lost = asked["contributions"].as_array().unwrap();
+    assert!(lost.iter().any(|one| one["source"] == "spin_up"), "{asked}");
+}
+
+#[test]
+fn what_was_seen_of_a_motor_is_its_full_speed() {
+    let line = format!("scale --observed 20%=30rpm,40%=140rpm --board {DOME} --signal vent");
+    let found = run(&line);
+    assert!(found.stdout.contains("full-speed = \"140rpm\""), "{found:?}");
+}

@@ -40,6 +40,12 @@ refused! {
     a_signal_that_does_not_move: format!("{SLIT} flat-field --to 85deg") => "flat-field is no stepper";
     a_stepper_that_is_not_there: format!("{SLIT} slot --to 85deg") => "the board has no signal `slot`";
     a_stepper_as_a_signal: format!("{} slit", SLIT.replace("move", "derive")) => "`slit` is a stepper", "move --board FILE --signal slit --to ANGLE";
+    a_stepper_with_a_tick: format!("{SLIT} slit --to 85deg --tick 1ms") => "slit is a stepper, and the board says which timer times it";
+    a_timed_lamp: format!("{SLIT} flat-field --by 5deg --tick 1ms") => "flat-field has no `full-speed`", "scale --observed";
+    a_timed_motor_that_stands: format!("{SLIT} vent --by 5deg --tick 1ms --level 0%") => "a speed greater than zero";
+    a_timed_motor_to_an_angle: format!("{SLIT} vent --to 5deg --tick 1ms") => "vent is run for a time, and nothing tells where it is";
+    a_timer_besides_a_tick: "move --on stm32f411/tim3 --tick 1ms --fastest 9steps/s --acceleration 9steps/s2 --steps 9" => "cannot be used with";
+    a_timer_besides_a_board: format!("{SLIT} slit --to 85deg --on stm32f411/tim3") => "cannot be used with";
     a_servo_by_an_angle: format!("{SLIT} shutter --by 5deg") => "shutter is a servo, which goes to an angle";
     a_servo_in_steps: format!("{SLIT} shutter --to 85deg --rate 30steps/s") => "shutter is a servo, which has no steps", "--rate 30deg/s";
     a_servo_that_stays: format!("{SLIT} shutter --to 45deg") => "there is nothing to move";

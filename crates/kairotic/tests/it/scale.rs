@@ -128,7 +128,7 @@ fn what_a_calibration_writes_goes_into_the_board_file() {
     // Signal, its load's keys that are replaced, observations, a level, and the duty or pulse for it by hand.
     for (signal, keys, observed, level, key, active) in [
         // 50 rpm a per cent from 16 %: half way from 16 % to 46 %.
-        ("vent", &["start"][..], "20%=200rpm,26%=500rpm,46%=1500rpm", "50%", "duty", "31/100"),
+        ("vent", &["start", "full-speed"][..], "20%=200rpm,26%=500rpm,46%=1500rpm", "50%", "duty", "31/100"),
         // From 1520 us forward, 1480 us back; the neutral between: 40 % of the way from 1500 us to 2020 us.
         (
             "dome",

@@ -78,6 +78,7 @@ const LINES: &[(&str, &[&str])] = &[
             "move --board ../../demo/dome.toml --signal slit --to 85deg --in 1s",
             "move --tick 1us --fastest 2000steps/s --acceleration 1000steps/s2 --jerk 9000steps/s3 --by 75deg --gear 25792/405 --max-error 30",
             "move --tick 1us --fastest 2000steps/s --start 1000steps/s --acceleration 900steps/s2 --steps 500 --max-error 0.1",
+            "move --tick 1ms --board ../../demo/dome.toml --signal vent --by 60deg",
             "move --tick 1ms --speed 140rpm --by 60deg --need 5deg --speed-spread 2% --clock-error 1% --spin-up 9ms --encoder 20",
             "move --board ../../demo/dome.toml --signal shutter --to 120deg --rate 60deg/s",
             "move --board {folder}/slit.toml --signal slit --to 120deg",
