@@ -137,7 +137,8 @@ impl LoadKind for Fan {
 
     fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
         let one = |duty| KeyFigure::One(Figure::Duty(duty));
+        let turning = self.turning.calibrated_key().map(|(key, figure)| (key, KeyFigure::One(figure)));
         let found = [("lowest", one(self.lowest)), ("slowest", one(self.slowest))];
-        found.into_iter().chain(self.turning.calibrated_keys()).collect()
+        found.into_iter().chain(turning).collect()
     }
 }

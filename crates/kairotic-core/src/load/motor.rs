@@ -237,11 +237,8 @@ impl LoadKind for Motor {
     }
 
     fn calibrated_keys(&self) -> Vec<(&'static str, KeyFigure)> {
+        let turning = self.turning.calibrated_key().map(|(key, figure)| (key, KeyFigure::One(figure)));
         let full = self.full.map(|full| ("full", KeyFigure::One(Figure::Duty(full))));
-        [("start", KeyFigure::One(Figure::Duty(self.start)))]
-            .into_iter()
-            .chain(full)
-            .chain(self.turning.calibrated_keys())
-            .collect()
+        [("start", KeyFigure::One(Figure::Duty(self.start)))].into_iter().chain(full).chain(turning).collect()
     }
 }

@@ -4,7 +4,6 @@ use serde::Serialize;
 
 use super::ObservedValue;
 use super::keys::{Keys, LoadKey};
-use super::kind::KeyFigure;
 use super::sheet::Sheet;
 use crate::error::Result;
 use crate::quantity::{Figure, LoadLevel, Speed, Time};
@@ -55,8 +54,8 @@ impl Turning {
         Self { full_speed: are_speeds.then(|| Speed::new(sheet.full(true))).or(self.full_speed), ..self }
     }
 
-    /// The keys of a board file that a calibration finds.
-    pub(super) fn calibrated_keys(self) -> Option<(&'static str, KeyFigure)> {
-        Some((FULL_SPEED.name, KeyFigure::One(Figure::Speed(self.full_speed?))))
+    /// The key of a board file that a calibration finds, with its figure.
+    pub(super) fn calibrated_key(self) -> Option<(&'static str, Figure)> {
+        Some((FULL_SPEED.name, Figure::Speed(self.full_speed?)))
     }
 }
