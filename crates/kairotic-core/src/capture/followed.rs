@@ -6,7 +6,7 @@ use super::pulse_train::{PulseTrain, TimedPulse};
 use super::recorder::Recorder;
 use crate::error::{Error, OrOverflow, Result};
 use crate::limits;
-use crate::quantity::{DeviationDimension, Measured, Rational, Time, TimeDimension};
+use crate::quantity::{DeviationDimension, Measured, Time, TimeDimension};
 use crate::requirement::Verdict;
 use crate::simulation::{PinRole, PlayedPin};
 
@@ -340,13 +340,4 @@ fn position(came: &[TimedPulse], line: &PulseTrain, recorder: &Recorder) -> Opti
         let (up, ..) = line.at(pulse.at / recorder.tick)?;
         position.checked_add(if up { 1 } else { -1 })
     })
-}
-
-impl FollowedPin {
-    /// Whether the clock is further off than the plan and the recorder allow; `None` where neither says how far.
-    pub fn clock_is_off(&self, pin: &PlayedPin, recorder: &Recorder) -> Option<bool> {
-        let allowed = pin.clock.value().plus(Rational::measured(recorder.by_clock())?)?.approx();
-        let off = self.clock?.value().abs();
-        (allowed > 0.0).then_some(off > allowed)
-    }
 }

@@ -25,6 +25,8 @@ pub(super) struct Leg {
     pub(super) hold: Time,
     /// Whether the load turns the other way on it.
     pub(super) backward: bool,
+    /// Whether the load has been kicked and turns already: the way begins at the least that keeps it turning.
+    pub(super) rolling: bool,
 }
 
 /// Why a leg is made.

@@ -144,17 +144,46 @@ impl<'m> LevelTraveller<'m> {
             return self.through_zero(from, to, step);
         }
         self.rest_before(self.way_of(to))?;
-        self.break_away(from, to, step.over > Time::ZERO)?;
-        self.way(from, to, step, step.over, step.levels, step.hold)
+        self.set_off(from, to, step, step.over, step.levels)
     }
 
-    /// Kicks a load that stands, where it would not begin to turn by itself.
-    fn break_away(&mut self, from: Setpoint, to: Setpoint, is_ramp: bool) -> Result<()> {
+    /// A way that does not turn round, with the kick that it needs.
+    fn set_off(
+        &mut self,
+        from: Setpoint,
+        to: Setpoint,
+        step: &SequenceStep,
+        over: Time,
+        levels: Option<u32>,
+    ) -> Result<()> {
+        let is_ramp = over > Time::ZERO;
+        if !self.break_away(from, to, is_ramp)? {
+            return self.way(from, to, step, over, levels, step.hold);
+        }
+        let from = if is_ramp { self.slowest(to)?.unwrap_or(from) } else { from };
+        self.way(from, to, step, over, levels, step.hold)?;
+        self.legs.last_mut().into_iter().for_each(|leg| leg.rolling = is_ramp);
+        Ok(())
+    }
+
+    /// The least level at which the load turns, on the way to another.
+    fn slowest(&self, to: Setpoint) -> Result<Option<Setpoint>> {
+        let (Some(load), Setpoint::Level(level)) = (self.load, to) else { return Ok(None) };
+        let least = Setpoint::Active(load.span()?.low()).as_level(self.load, self.period)?.value();
+        // Where it should go more slowly than it can, it goes there at once.
+        let least = least.min(level.value().magnitude());
+        let signed =
+            if self.way_of(to) < 0 { Rational::ZERO.minus(least).or_overflow("level")? } else { least };
+        Ok(Some(to.with(signed)))
+    }
+
+    /// Kicks a load that stands, where it would not begin to turn by itself; whether it did.
+    fn break_away(&mut self, from: Setpoint, to: Setpoint, is_ramp: bool) -> Result<bool> {
         let stands = from.active(self.load)?.value().is_zero();
-        let Some(kick) = self.pacing.kick.filter(|_| stands) else { return Ok(()) };
-        let Active::Duty(wanted) = to.active(self.load)? else { return Ok(()) };
+        let Some(kick) = self.pacing.kick.filter(|_| stands) else { return Ok(false) };
+        let Active::Duty(wanted) = to.active(self.load)? else { return Ok(false) };
         if wanted == Duty::ZERO || (wanted >= kick.duty && !is_ramp) {
-            return Ok(());
+            return Ok(false);
         }
         let way = self.way_of(to);
         let duty = Setpoint::Active(Active::Duty(kick.duty));
@@ -162,7 +191,7 @@ impl<'m> LevelTraveller<'m> {
         // A duty has no sign: its way is that of where it leads to.
         self.legs.last_mut().into_iter().for_each(|leg| leg.backward = way < 0);
         self.last = way;
-        Ok(())
+        Ok(true)
     }
 
     /// A way from one direction to the other: to zero, a rest, and on.
@@ -179,8 +208,7 @@ impl<'m> LevelTraveller<'m> {
         });
         self.way(from, zero, step, first, levels.map(|levels| levels.0), Time::ZERO)?;
         self.rest_before(self.way_of(to))?;
-        self.break_away(zero, to, true)?;
-        self.way(zero, to, step, step.over.less(first)?, levels.map(|levels| levels.1), step.hold)
+        self.set_off(zero, to, step, step.over.less(first)?, levels.map(|levels| levels.1))
     }
 
     /// Rests as long as the load wants before it turns that way.
@@ -263,6 +291,7 @@ impl<'m> LevelTraveller<'m> {
             shape: LevelShape::Linear,
             hold,
             backward,
+            rolling: false,
         };
         self.now = leg.ends()?;
         if after == 0 {

@@ -27,7 +27,7 @@ pub struct SequencedStepper<'p> {
 pub struct SequencedMove {
     /// The stepper.
     pub signal: String,
-    /// The step that it belongs to, from one on, and which time all steps are made.
+    /// The step that it belongs to, from one on.
     pub step: usize,
     /// Which time all steps are made, from one on.
     pub pass: u32,

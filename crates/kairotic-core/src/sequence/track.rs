@@ -115,7 +115,7 @@ pub(super) struct TrackMaker<'m> {
     channel: String,
     holds: Vec<LevelHold>,
     ways: Vec<TrackWay>,
-    /// Plateaus before each time that all steps are made.
+    /// Holds before each time that all steps are made.
     starts: Vec<usize>,
     rounding: Rational,
 }
@@ -157,7 +157,7 @@ impl<'m> TrackMaker<'m> {
         let first = legs.first().map_or(Ok(end), |leg| self.nearest_period(leg.begins))?;
         if let Some(start) = start.filter(|_| first > 0) {
             // Until its first step it stays where it is.
-            let backward = legs.first().is_some_and(|leg| leg.backward && leg.cause != LegCause::Pause);
+            let backward = self.load.is_some_and(Kind::is_undirected) && start.value() < Rational::ZERO;
             let compare = self.compare(start)?;
             self.push(0, 0..first, compare, backward, true)?;
         }
@@ -297,12 +297,21 @@ impl<'m> TrackMaker<'m> {
             self.rounding = self.rounding.max(off.magnitude());
             return Ok(nearest);
         }
-        self.compare(leg.place(index, levels)?)
+        let rolling_start = self.load.filter(|_| index == 0 && last > 0 && leg.rolling);
+        match rolling_start.and_then(LoadKind::start_of_line).filter(|_| leg.from.value().is_zero()) {
+            Some(start) => self.nearest(start),
+            None => self.compare(leg.place(index, levels)?),
+        }
     }
 
     /// The compare value that is nearest to a place.
     fn compare(&mut self, place: Setpoint) -> Result<u64> {
-        let fit = self.scale.compare(place.active(self.load)?)?;
+        self.nearest(place.active(self.load)?)
+    }
+
+    /// The compare value that is nearest to an active time.
+    fn nearest(&mut self, active: Active) -> Result<u64> {
+        let fit = self.scale.compare(active)?;
         let off = fit.exact.minus(fit.nearest.into()).or_overflow("compare value")?.magnitude();
         self.rounding = self.rounding.max(off);
         Ok(fit.nearest)

@@ -7,7 +7,7 @@ use super::wave::{EdgeSource, WaveLine, lines};
 use crate::error::{OrOverflow, Result};
 use crate::load::{Kind, StepDrive, Wiring};
 use crate::motion::StepperMove;
-use crate::quantity::{Deviation, Duty, Frequency, Rational, Time};
+use crate::quantity::{Duty, Frequency, Rational, Time};
 use crate::search::DerivedSignal;
 use crate::sequence::{LevelTrack, Member, SequencePlan};
 use crate::setting::{PlannedChannel, RegisterPlan, Setting};
@@ -22,8 +22,6 @@ pub struct PlayedPin {
     pub role: PinRole,
     /// Its period; of a stepper the fastest step.
     pub period: Time,
-    /// How far its clock may be off.
-    pub clock: Deviation,
 }
 
 /// What a pin is for.
@@ -116,13 +114,12 @@ fn lines_of_track(signal: &DerivedSignal<'_>, track: &LevelTrack) -> Result<Vec<
         });
         let changes: Arc<[(u128, u64)]> = changes.collect::<Result<Vec<_>>>()?.into();
         let pins = lines(timer, &setting, name)?.into_iter();
-        let (role, clock) = (PinRole::Level { step: setting.step }, derivation.clock.deviation);
+        let role = PinRole::Level { step: setting.step };
         Ok(pins
             .map(|line| PlayedPin {
                 line: line.changing(&changes),
                 role: role.clone(),
                 period: setting.period,
-                clock,
             })
             .collect())
     };
@@ -155,7 +152,6 @@ fn lines_of_moves(name: &str, moves: &[(Time, &StepperMove)]) -> Result<Vec<Play
     let period = Rational::whole(in_clocks).times(fastest.into()).or_overflow("fastest step")?;
     let tick = first.ramp.tick;
     let shortest = tick.times(fastest.into())?;
-    let deviation = first.counter.as_ref().map_or(Deviation::ZERO, |counter| counter.clock.deviation);
     let pin = |name: String, line: StepLine, role: PinRole| PlayedPin {
         line: WaveLine {
             name,
@@ -165,7 +161,6 @@ fn lines_of_moves(name: &str, moves: &[(Time, &StepperMove)]) -> Result<Vec<Play
         },
         role,
         period: shortest,
-        clock: deviation,
     };
     Ok(match first.stepper.drive {
         StepDrive::StepDirection { pulse, setup, hold, .. } => {

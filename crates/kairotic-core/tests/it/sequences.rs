@@ -1,7 +1,7 @@
 //! Sequences: the compare values of every period, from the same levels worked out in whole numbers.
 
 use kairotic_core::Error;
-use kairotic_core::load::{KeyText, Kick, Kind, Load, Motor, Servo, Slew, SpeedController, Wiring};
+use kairotic_core::load::{KeyText, Kick, Kind, Load, LoadKind, Motor, Servo, Slew, SpeedController, Wiring};
 use kairotic_core::part::TimerUse;
 use kairotic_core::quantity::units::us;
 use kairotic_core::quantity::{LoadLevel, Range, Time};
@@ -173,6 +173,46 @@ fn a_way_through_zero_rests_there() {
         ]
     );
     assert!(track.holds.iter().all(|hold| hold.backward == (hold.begins >= 3300)));
+}
+
+#[test]
+fn a_load_that_was_kicked_goes_on_turning() {
+    // Off until then, 100 ms of the kick, and then from the start duty of 10 % on: it is never off again.
+    let kicked =
+        plan(signal("1MHz", "1kHz", Some(motor().into())), "0% for 1s, to 50% over 5s in 5 levels", 1)
+            .unwrap();
+    let found = made(&kicked.tracks[0]);
+    assert_eq!(found[..4], [(0, 1000), (400, 100), (100, 1000), (150, 1000)]);
+    assert_eq!(found.last(), Some(&(300, 1000)));
+    // A fan turns from 20 % duty on, at 15 % of its speed: off below that, and so it begins there.
+    let fan = kairotic_core::load::Fan {
+        window: None,
+        lowest: "20%".parse().unwrap(),
+        slowest: "15%".parse().unwrap(),
+        pulses_per_turn: None,
+        kick: Some(Kick::of("60% for 100ms").unwrap()),
+        turning: Default::default(),
+    };
+    let kicked =
+        plan(signal("1MHz", "1kHz", Some(fan.into())), "0% for 1s, to 100% over 3s in 3 levels", 1).unwrap();
+    // Half way from 20 % to 100 % is 60 %.
+    assert_eq!(made(&kicked.tracks[0])[..], [(0, 1000), (600, 100), (200, 1000), (600, 1000), (1000, 1000)]);
+}
+
+#[test]
+fn a_motor_turns_as_it_did_until_its_first_step() {
+    let motor = Motor { pause: None, kick: None, ..motor() };
+    let turned = |start: &str, to: &str| {
+        let mut signal = signal("1MHz", "1kHz", Some(motor.into()));
+        signal.spec.level = Some(Kind::from(motor).read_level(start).unwrap());
+        let mut sequence = wanted(&signal, &format!("{to} for 1s"), 1).unwrap();
+        sequence.steps[0].begins = Some(time("1s"));
+        let plan = SequencePlan::of(&[Member::Signal(Box::new(signal))], &sequence).unwrap();
+        plan.tracks[0].holds.iter().map(|hold| (hold.compare, hold.backward)).collect::<Vec<_>>()
+    };
+    assert_eq!(turned("50%", "-50%"), [(300, false), (300, true)]);
+    assert_eq!(turned("-50%", "50%"), [(300, true), (300, false)]);
+    assert_eq!(turned("-50%", "0%"), [(300, true), (0, true)]);
 }
 
 #[test]

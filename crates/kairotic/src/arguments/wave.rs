@@ -28,7 +28,7 @@ pub struct WaveArgs {
     #[command(flatten)]
     pub played: PlayedOptions,
     /// Number of periods of the first signal [default: 20, in a picture 3]
-    #[arg(long, value_name = "NUMBER", value_parser = whole::<u64, 1, 100_000_000>, help_heading = "Length")]
+    #[arg(long, value_name = "NUMBER", conflicts_with_all = ["sequence", "moves"], value_parser = whole::<u64, 1, 100_000_000>, help_heading = "Length")]
     periods: Option<u64>,
     /// Length of time instead
     #[arg(long = "for", value_name = "TIME", help_heading = "Length", conflicts_with = "periods", value_parser = positive::<TimeDimension>)]

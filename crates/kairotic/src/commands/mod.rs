@@ -22,10 +22,12 @@ mod wave;
 mod why;
 
 use std::borrow::Cow;
+use std::io::{BufWriter, Write};
 
 use kairotic_core::finding::{Finding, Severity};
 
 use crate::arguments::{Cli, Command, Format};
+use crate::atomic_file::Destination;
 use crate::exit::Exit;
 use crate::fault::Result;
 use crate::format::{self, Report};
@@ -105,4 +107,20 @@ fn exit(findings: &[Finding]) -> Exit {
     } else {
         Exit::Fine
     }
+}
+
+/// Writes a table, a row a line, whole or not at all. However many there are, one at a time is held.
+fn save_rows<const N: usize>(
+    destination: Destination,
+    header: [&str; N],
+    rows: impl Iterator<Item = Result<[String; N]>>,
+) -> Result<()> {
+    let place = destination.clone();
+    let fault = |error| place.fault(error);
+    let mut output = BufWriter::with_capacity(1 << 18, destination.begin()?);
+    writeln!(output, "{}", header.join(",")).map_err(fault)?;
+    for row in rows {
+        writeln!(output, "{}", row?.join(",")).map_err(fault)?;
+    }
+    output.into_inner().map_err(|error| fault(error.into_error()))?.finish()
 }

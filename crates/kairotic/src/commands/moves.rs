@@ -1,13 +1,11 @@
 //! `move`: from here to there.
 
-use std::io::{BufWriter, Write};
-
 use kairotic_core::load::StepDrive;
 use kairotic_core::motion::{PortWords, StepperMove, TimedMove};
 use kairotic_core::sequence::LevelMove;
 use kairotic_formats::{sequence_code, step_code};
 
-use super::{Answer, Shown, exit};
+use super::{Answer, Shown, exit, save_rows};
 use crate::arguments::moves::{AskedMove, MoveArgs};
 use crate::arguments::{Common, Format};
 use crate::atomic_file::Destination;
@@ -53,7 +51,8 @@ pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary
     let name = arguments.signal().map(str::to_owned);
     let report = StepperMoveReport { name, made, port, code, saved };
     if let Some(save) = save {
-        write(save, &report)?;
+        let rows = report.made.ramp.edges().map(|edge| Ok(report.cells(edge?)));
+        save_rows(save, StepperMoveReport::COLUMNS, rows)?;
     }
     if let Some(plot) = plot {
         plot.save(&report.figure()?)?;
@@ -78,7 +77,7 @@ fn level(
     let saved = arguments.save.as_ref().map(|path| path.display().to_string());
     let sequence = SequenceReport { plan: made.plan.clone(), code: code.clone(), saved };
     if let Some(save) = save {
-        super::sequence::write(save, &sequence)?;
+        save_rows(save, SequenceReport::COLUMNS, sequence.rows())?;
     }
     if let Some(plot) = plot {
         plot.save(&sequence.figure()?)?;
@@ -88,17 +87,4 @@ fn level(
         _ => Shown::Report(Box::new(LevelMoveReport { made, sequence })),
     };
     Ok(Answer { shown, exit })
-}
-
-/// Writes every step, one a line, whole or not at all. However many there are, one at a time is held.
-fn write(destination: Destination, report: &StepperMoveReport) -> Result<()> {
-    let place = destination.clone();
-    let fault = |error| place.fault(error);
-    let mut output = BufWriter::with_capacity(1 << 18, destination.begin()?);
-    writeln!(output, "{}", StepperMoveReport::COLUMNS.join(",")).map_err(fault)?;
-    for edge in report.made.ramp.edges() {
-        let cells = report.cells(edge?);
-        writeln!(output, "{}", cells.join(",")).map_err(fault)?;
-    }
-    output.into_inner().map_err(|error| fault(error.into_error()))?.finish()
 }

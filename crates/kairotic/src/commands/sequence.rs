@@ -1,11 +1,9 @@
 //! `sequence`: levels over time.
 
-use std::io::{BufWriter, Write};
-
 use kairotic_core::sequence::SequencePlan;
 use kairotic_formats::sequence_code;
 
-use super::{Answer, Shown, exit};
+use super::{Answer, Shown, exit, save_rows};
 use crate::arguments::sequence::SequenceArgs;
 use crate::arguments::{Common, Format};
 use crate::atomic_file::Destination;
@@ -28,7 +26,7 @@ pub(super) fn run(arguments: &SequenceArgs, common: &Common, catalogue: &PartLib
     let saved = arguments.save.as_ref().map(|path| path.display().to_string());
     let report = SequenceReport { plan, code, saved };
     if let Some(save) = save {
-        write(save, &report)?;
+        save_rows(save, SequenceReport::COLUMNS, report.rows())?;
     }
     if let Some(plot) = plot {
         plot.save(&report.figure()?)?;
@@ -38,16 +36,4 @@ pub(super) fn run(arguments: &SequenceArgs, common: &Common, catalogue: &PartLib
         _ => Shown::Report(Box::new(report)),
     };
     Ok(Answer { shown, exit })
-}
-
-/// Writes every compare value, one a line, whole or not at all.
-pub(super) fn write(destination: Destination, report: &SequenceReport) -> Result<()> {
-    let place = destination.clone();
-    let fault = |error| place.fault(error);
-    let mut output = BufWriter::with_capacity(1 << 18, destination.begin()?);
-    writeln!(output, "{}", SequenceReport::COLUMNS.join(",")).map_err(fault)?;
-    for row in report.rows() {
-        writeln!(output, "{}", row?.join(",")).map_err(fault)?;
-    }
-    output.into_inner().map_err(|error| fault(error.into_error()))?.finish()
 }

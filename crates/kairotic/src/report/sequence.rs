@@ -1,7 +1,5 @@
 //! What `sequence` shows.
 
-use std::iter;
-
 use kairotic_core::limits;
 use kairotic_core::quantity::{Rational, Time, show};
 use kairotic_core::sequence::{
@@ -40,12 +38,12 @@ impl SequenceReport {
         ["signal", "step", "time_s", "period", "periods", "compare", "level", "unit"];
 
     /// Every compare value in those columns, and the beginning of every move.
-    pub fn rows(&self) -> impl Iterator<Item = Result<Vec<String>>> + '_ {
+    pub fn rows(&self) -> impl Iterator<Item = Result<[String; 8]>> + '_ {
         let levels = self.plan.tracks.iter().flat_map(|track| {
             track.holds.iter().map(move |hold| {
                 let step = track.ways.get(hold.way).map_or(0, |way| way.step);
                 let (level, unit) = hold.level.reported();
-                Ok(vec![
+                Ok([
                     track.signal.clone(),
                     step.to_string(),
                     decimal(track.begins(hold)?.value()),
@@ -59,10 +57,17 @@ impl SequenceReport {
         });
         let moves = self.plan.moves.iter().map(|made| {
             let (level, unit) = made.to.reported();
-            let nothing = || iter::repeat_n(String::new(), 3);
-            let head = [made.signal.clone(), made.step.to_string(), decimal(made.begins.value())];
-            let tail = [decimal(level), unit.unwrap_or_default().to_lowercase()];
-            Ok(head.into_iter().chain(nothing()).chain(tail).collect())
+            let [period, periods, compare] = [(); 3].map(|()| String::new());
+            Ok([
+                made.signal.clone(),
+                made.step.to_string(),
+                decimal(made.begins.value()),
+                period,
+                periods,
+                compare,
+                decimal(level),
+                unit.unwrap_or_default().to_lowercase(),
+            ])
         });
         levels.chain(moves)
     }
@@ -173,7 +178,7 @@ impl Report for SequenceReport {
                 hint: "--save levels.csv writes any number of them".to_owned(),
             });
         }
-        Ok(Table::new(&Self::COLUMNS, self.rows().collect::<Result<Vec<_>>>()?))
+        Ok(Table::new(&Self::COLUMNS, self.rows().map(|row| Ok(row?.to_vec())).collect::<Result<Vec<_>>>()?))
     }
 
     fn json(&self) -> Result<String> {

@@ -50,6 +50,7 @@ refused! {
     a_servo_in_steps: format!("{SLIT} shutter --to 85deg --rate 30steps/s") => "shutter is a servo, which has no steps", "--rate 30deg/s";
     a_servo_that_stays: format!("{SLIT} shutter --to 45deg") => "there is nothing to move";
     a_played_signal: "wave --board ../../demo/dome.toml --signal vent --move 0deg..5deg" => "vent is no stepper";
+    periods_of_a_sequence: "wave --board ../../demo/dome.toml --sequence opens --periods 3" => "--sequence cannot be used with --periods";
     a_played_picture: "wave --board ../../demo/dome.toml --sequence opens --plot x.svg" => "a picture of pins shows a few periods", "`sequence --plot`";
     a_sequence_of_another_capture: "measure ../../demo/fan.vcd --board ../../demo/dome.toml --sequence opens" => "no signal of the capture is one of `opens`", "--map";
     a_clock_of_a_sequence: "measure ../../demo/fan.vcd --board ../../demo/dome.toml --sequence opens --fit-clock" => "are for signals that hold a level";
