@@ -488,6 +488,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "windings",
+        [
+            "Compare values of two PWM signals that drive the windings of a stepper, microstep by microstep up to the first full step.",
+            "`4   924   383   0.0025`.",
+            "Less than zero is the other way; `--code c` prints all as functions of the position.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "write",
         [
             "Register fields, the value of each, and what it means: the answer.",

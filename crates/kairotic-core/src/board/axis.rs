@@ -1,12 +1,15 @@
 //! A stepper on a board: the timer that times its steps, and the pins of its lines.
 
-use super::{Board, Placed, TimerOutput};
+use super::{Board, Placed, TimerOutput, spec};
 use crate::error::{Error, Result};
 use crate::finding::Severity;
-use crate::load::Stepper;
-use crate::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, StepperMove};
+use crate::load::{StepDrive, Stepper};
+use crate::motion::{
+    Course, MicrostepTables, MoveRequest, Pace, StepTimer, StepTiming, StepperMove, Winding,
+};
 use crate::part::{Part, TimerUse};
 use crate::quantity::{Angle, Range, Rational};
+use crate::search::DerivedSignal;
 
 /// A stepper on a board. It has its timer to itself: the period is the interval to the next step.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,6 +26,8 @@ pub struct StepAxis {
     pub direction: Option<String>,
     /// The pins of four wires, in the order in which they follow one another.
     pub lines: Vec<String>,
+    /// The signals of two windings, the first and the one that follows it a full step later.
+    pub windings: Option<[String; 2]>,
     /// How many signals that hold a level stand before it in the board file.
     pub before: usize,
 }
@@ -50,21 +55,8 @@ impl AxisReview {
 
     /// A stepper of a board.
     pub(super) fn of(board: &Board, axis: &StepAxis, part: &Part) -> Self {
-        let course = match axis.stepper.travel {
-            Some(Range { low, high }) => Course::Between { from: low, to: high },
-            None => Course::By(Angle::new(Rational::ONE)),
-        };
-        let made = board.step_timer(axis, part).and_then(|timer| {
-            StepperMove::of(&MoveRequest {
-                stepper: axis.stepper.clone(),
-                course,
-                pace: Pace::Fastest,
-                timing: StepTiming::Timer(timer),
-                most: Rational::ONE,
-                cycles_per_step: None,
-                moves: 1,
-            })
-        });
+        let request = board.move_request(axis, part, axis.whole_way());
+        let made = request.and_then(|request| StepperMove::of(&request));
         let output = axis.output(part).ok();
         Self { name: axis.name.clone(), output, pin: axis.place.pin.clone(), made }
     }
@@ -76,12 +68,36 @@ impl StepAxis {
     /// # Errors
     /// Names that the part does not have, and a pin that carries no output.
     pub fn output(&self, part: &Part) -> Result<TimerOutput> {
-        let place = match (&self.place.on, self.lines.is_empty()) {
-            // The pins of four wires are moved by the firmware.
-            (Some(on), false) => Placed { on: Some(on.clone()), pin: None },
+        let place = match (&self.place.on, self.stepper.drive) {
+            // The pins of four wires are moved by the firmware, and two windings have signals of their own.
+            (Some(on), StepDrive::FourWire { .. } | StepDrive::TwoWindings { .. }) => {
+                Placed { on: Some(on.clone()), pin: None }
+            }
             _ => self.place.clone(),
         };
         place.output(part)?.ok_or_else(|| Error::NoPlace { signal: self.name.clone() })
+    }
+
+    /// Its whole travel, or a turn where nothing limits it.
+    pub(super) const fn whole_way(&self) -> Course {
+        match self.stepper.travel {
+            Some(Range { low, high }) => Course::Between { from: low, to: high },
+            None => Course::By(Angle::new(Rational::ONE)),
+        }
+    }
+
+    /// A move as fast as it can, each edge at the tick that is nearest or at one beside it.
+    pub(super) fn request<'p>(&self, course: Course, timer: StepTimer<'p>) -> MoveRequest<'p> {
+        MoveRequest {
+            stepper: self.stepper.clone(),
+            course,
+            pace: Pace::Fastest,
+            timing: StepTiming::Timer(timer),
+            most: Rational::ONE,
+            cycles_per_step: None,
+            moves: 1,
+            microsteps: None,
+        }
     }
 
     /// Every pin that it has.
@@ -115,6 +131,37 @@ impl Board {
         let (clock, _) = self.clock.of(part, &timer)?;
         let on = TimerUse { clock, ..TimerUse::of(part, &timer) };
         Ok(StepTimer { on, channel })
+    }
+
+    /// A move of a stepper as fast as it can, each edge at the tick that is nearest or at one beside it.
+    ///
+    /// # Errors
+    /// As [`step_timer`](Self::step_timer) and [`microsteps`](Self::microsteps).
+    pub fn move_request<'p>(
+        &self,
+        axis: &StepAxis,
+        part: &'p Part,
+        course: Course,
+    ) -> Result<MoveRequest<'p>> {
+        let request = axis.request(course, self.step_timer(axis, part)?);
+        Ok(MoveRequest { microsteps: self.microsteps(axis, part)?, ..request })
+    }
+
+    /// The compare values of a stepper's windings, where two signals drive them.
+    ///
+    /// # Errors
+    /// [`Error::UnknownName`] for a signal that is not there; as [`spec()`] and [`MicrostepTables::of`].
+    pub fn microsteps(&self, axis: &StepAxis, part: &Part) -> Result<Option<MicrostepTables>> {
+        let StepDrive::TwoWindings { microsteps } = axis.stepper.drive else { return Ok(None) };
+        let Some(names) = &axis.windings else { return Ok(None) };
+        let derived = names.each_ref().map(|name| {
+            let (spec, _) = spec(self, self.signal(name)?, part)?;
+            DerivedSignal::of(spec)
+        });
+        let [first, second] = derived;
+        let (first, second) = (first?, second?);
+        let windings = [&Winding::of(&first)?, &Winding::of(&second)?];
+        MicrostepTables::of(microsteps, windings).map(Some)
     }
 
     /// Whether a stepper has a timer to itself.

@@ -89,6 +89,7 @@ impl BoardCheck<'_> {
             .filter_map(|signal| Some((signal.place.pin.as_ref()?, &signal.name)))
             .chain(before.iter().flat_map(|one| one.pins().map(move |pin| (pin, &one.name))))
             .collect();
+        self.windings(&path.key("windings"), axis, before);
         let mut own: Vec<&String> = Vec::new();
         for pin in axis.pins() {
             let is_same = |other: &&String| other.eq_ignore_ascii_case(pin);
@@ -98,6 +99,23 @@ impl BoardCheck<'_> {
                 self.report(path, format!("{pin} has the signal `{name}` already"));
             }
             own.push(pin);
+        }
+    }
+
+    /// The signals of two windings: two that are there, and no other stepper's.
+    fn windings(&mut self, path: &Path, axis: &StepAxis, before: &[StepAxis]) {
+        let Some(windings) = &axis.windings else { return };
+        for (index, name) in windings.iter().enumerate() {
+            let path = path.index(index);
+            let taken = before.iter().find(|one| one.windings.iter().flatten().any(|other| other == name));
+            if let Err(error) = self.board.signal(name) {
+                self.error(&path, &error);
+            } else if let Some(other) = taken {
+                self.report(&path, format!("`{name}` drives a winding of `{}` already", other.name));
+            }
+        }
+        if windings[0] == windings[1] {
+            self.report(path, "both windings are one signal: name two");
         }
     }
 

@@ -12,7 +12,7 @@ use num_integer::Integer;
 use num_rational::Ratio;
 
 use super::clock_demand::{AtClock, Demand, Factors, NONE, clock_of, times};
-use crate::clock::{Branching, Clock, Fork, Forks, Stretch};
+use crate::clock::{Clock, Fork, Forks, Stretch};
 use crate::error::{Error, Result};
 use crate::search::{RelativeError, compare_errors};
 
@@ -22,7 +22,7 @@ const SHOWN: usize = 6;
 /// What is made of some signals at a clock.
 type MadeAt<'s> = dyn Fn(&Clock) -> Result<Vec<AtClock>> + 's;
 
-/// Signals that are settled together, from one clock.
+/// Signals that are settled together, from one clock; none for a stepper, which a clock can move or not.
 pub(super) struct ClockGroup<'s> {
     /// Which of the demands are theirs.
     pub(super) signals: Vec<usize>,
@@ -111,29 +111,23 @@ impl<'s> ClockSearch<'s> {
         }
     }
 
-    /// Looks for a signal that no clock of the tree is fast or slow enough for.
+    /// Looks for a signal that no clock of the tree is fast or slow enough for, and for a stepper whose slowest step is longer
+    /// than a period on any.
     fn rule_out(&self, forks: &[(&Fork<'_>, Factors)]) -> Result<()> {
         for (place, demand) in self.demands.iter().enumerate().filter(|(_, demand)| !demand.window) {
-            let of_node = |branching: &Branching| branching.factors.get(demand.node).copied();
-            let (mut slowest, mut fastest): (Option<Clock>, Option<Clock>) = (None, None);
-            for (fork, _) in forks {
-                let factors = || fork.branchings.iter().filter_map(of_node);
-                let Some((least, most)) = factors().min().zip(factors().max()) else { continue };
-                for stretch in &fork.stretches {
-                    let (low, high) = (clock_of(stretch, stretch.from)?, clock_of(stretch, stretch.to)?);
-                    let (low, high) = (times(&low, &least)?, times(&high, &most)?);
-                    slowest = Some(slowest.map_or(low, |known| known.min(low)));
-                    fastest = Some(fastest.map_or(high, |known| known.max(high)));
-                }
-            }
+            let group = self.groups.iter().find(|group| group.signals.contains(&place));
+            let Some(((slowest, fastest), group)) = clocks_of(forks, demand.node)?.zip(group) else {
+                continue;
+            };
             for (clock, side) in [(fastest, Ordering::Less), (slowest, Ordering::Greater)] {
-                let Some(clock) = clock else { continue };
-                let group = self.groups.iter().find(|group| group.signals.contains(&place));
-                if let Some(group) =
-                    group.filter(|_| demand.reach(&clock).is_ok_and(|found| found == Some(side)))
-                {
+                if demand.reach(&clock).is_ok_and(|found| found == Some(side)) {
                     (group.made)(&clock)?;
                 }
+            }
+        }
+        for group in self.groups.iter().filter(|group| group.signals.is_empty()) {
+            if let Some((slowest, _)) = clocks_of(forks, group.node)? {
+                (group.made)(&slowest)?;
             }
         }
         Ok(())
@@ -344,6 +338,21 @@ impl<'s> ClockSearch<'s> {
         }
         Ok(Some(signals))
     }
+}
+
+/// The slowest and the fastest clock that a tree brings to a node.
+fn clocks_of(forks: &[(&Fork<'_>, Factors)], node: usize) -> Result<Option<(Clock, Clock)>> {
+    let mut ends: Option<(Clock, Clock)> = None;
+    for (fork, _) in forks {
+        let factors = || fork.branchings.iter().filter_map(|branching| branching.factors.get(node).copied());
+        let Some((least, most)) = factors().min().zip(factors().max()) else { continue };
+        for stretch in &fork.stretches {
+            let (low, high) = (clock_of(stretch, stretch.from)?, clock_of(stretch, stretch.to)?);
+            let (low, high) = (times(&low, &least)?, times(&high, &most)?);
+            ends = Some(ends.map_or((low, high), |(slow, fast)| (slow.min(low), fast.max(high))));
+        }
+    }
+    Ok(ends)
 }
 
 /// The least common multiples of some of the numbers that serve just so many signals together, each with those numbers.

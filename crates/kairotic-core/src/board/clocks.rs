@@ -7,13 +7,14 @@ use super::choices::period_of;
 use super::clock_demand::{AtClock, Demand};
 use super::clock_search::{ClockGroup, ClockSearch};
 use super::sharing::Sharing;
-use super::{Board, Placement, layout};
+use super::{Board, Placement, StepAxis, TimerOutput, layout};
 use crate::clock::{
     Arrangement, Bus, Clock, Forks, SourceAsk, from_system, on_the_way, sources_told, tree_and_node,
 };
 use crate::error::{Error, OrOverflow, Result};
+use crate::motion::StepTimer;
 use crate::part::{Part, Timer, TimerUse};
-use crate::quantity::{Deviation, Frequency, Rational};
+use crate::quantity::{Deviation, Frequency, Rational, Time};
 use crate::search::{Closest, RankedSetting, SearchOptions, leading};
 use crate::setting::{FieldWrite, Setting};
 use crate::target::{Aim, Target};
@@ -44,6 +45,21 @@ pub struct ClockedBoard {
     pub fewest_steps: u64,
     /// The signals, in the order of the board.
     pub signals: Vec<ClockedSignal>,
+    /// The steppers, each of which can go through its whole travel.
+    pub steppers: Vec<ClockedStepper>,
+}
+
+/// What times a stepper's steps on such a clock.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct ClockedStepper {
+    /// Its name.
+    pub name: String,
+    /// The timer.
+    pub timer: String,
+    /// The clock of that timer.
+    pub clock: Frequency,
+    /// A tick, with which its slowest step is no longer than a period.
+    pub tick: Time,
 }
 
 /// One signal on such a clock.
@@ -89,11 +105,12 @@ impl ClockedBoard {
             }
         }
         let system = found.filter(|system| system.told().parse() == Ok(*system))?;
-        let says_all = self.signals.iter().all(|signal| {
-            let timer = &signal.place.timer;
+        let signals = self.signals.iter().map(|signal| (&signal.place.timer, signal.clock));
+        let steppers = self.steppers.iter().map(|stepper| (&stepper.timer, stepper.clock));
+        let says_all = signals.chain(steppers).all(|(timer, clock)| {
             let own = on_the_way(part, timer, &behind);
             let way = own.and_then(|own| from_system(part, timer, system, &own));
-            way.is_ok_and(|way| way.frequency == signal.clock)
+            way.is_ok_and(|way| way.frequency == clock)
         });
         says_all.then_some((system, behind))
     }
@@ -115,7 +132,11 @@ pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<
     let views = places.iter().map(|place| views(part, place)).collect::<Result<Vec<_>>>()?;
     let mut nodes: Vec<&str> = Vec::new();
     let mut node_of = Vec::new();
-    for timer in views.iter().filter_map(|views| views.first()) {
+    let axes =
+        board.axes.iter().map(|axis| part.instance(&axis.output(part)?.timer)).collect::<Result<Vec<_>>>()?;
+    let stepping =
+        axes.iter().map(|instance| part.timer(&instance.name, None)).collect::<Result<Vec<_>>>()?;
+    for timer in views.iter().filter_map(|views| views.first()).chain(&stepping) {
         let (_, node) = tree_and_node(part, timer)?;
         node_of.push(nodes.iter().position(|known| *known == node).unwrap_or(nodes.len()));
         if !nodes.contains(&node) {
@@ -131,6 +152,13 @@ pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<
     let signals = PlacedSignals { board, part, places: &places };
     let together = signals.together(&node_of)?;
     let mut groups = Vec::new();
+    let axes: Vec<(&StepAxis, usize)> =
+        board.axes.iter().zip(node_of.iter().skip(places.len()).copied()).collect();
+    for (axis, node) in axes.iter().copied() {
+        // It has no frequency that a clock could miss: it can be moved, or not.
+        let made = move |clock: &Clock| stepper(axis, part, frequency(clock)?).map(|_| Vec::new());
+        groups.push(ClockGroup { signals: Vec::new(), node, made: Box::new(made) });
+    }
     for group in &together {
         let made = |clock: &Clock| signals.at(group, clock);
         groups.push(ClockGroup { signals: group.signals.clone(), node: group.node, made: Box::new(made) });
@@ -140,7 +168,12 @@ pub fn clocks(board: &Board, part: &Part, source: Option<&SourceAsk>) -> Result<
     let mut settings = Vec::new();
     for clocks in found {
         let made = signals.clocked(&together, &clocks)?;
-        settings.extend(arranged(&forks, &clocks)?.map(|arrangements| clocked(arrangements, made)));
+        let mut steppers = Vec::new();
+        for (axis, node) in &axes {
+            let clock = clocks.get(*node).map(frequency).or_overflow("clock")??;
+            steppers.push(stepper(axis, part, clock)?);
+        }
+        settings.extend(arranged(&forks, &clocks)?.map(|arrangements| clocked(arrangements, made, steppers)));
     }
     if settings.is_empty() {
         return Err(Error::NoLegalClock { part: part.name.clone(), sources: sources_told(part) });
@@ -272,7 +305,20 @@ fn arranged(forks: &Forks<'_>, clocks: &[Clock]) -> Result<Option<Vec<Arrangemen
     Ok(None)
 }
 
-fn clocked(arrangements: Vec<Arrangement>, signals: Vec<ClockedSignal>) -> ClockedBoard {
+/// What times the whole travel of a stepper on a clock.
+fn stepper(axis: &StepAxis, part: &Part, clock: Frequency) -> Result<ClockedStepper> {
+    let TimerOutput { timer, channel } = axis.output(part)?;
+    let on = TimerUse::of(part, &timer).clocked(clock.exactly());
+    let request = axis.request(axis.whole_way(), StepTimer { on, channel });
+    let counter = request.counter()?.or_overflow("tick")?;
+    Ok(ClockedStepper { name: axis.name.clone(), timer, clock, tick: counter.setting.tick })
+}
+
+fn clocked(
+    arrangements: Vec<Arrangement>,
+    signals: Vec<ClockedSignal>,
+    steppers: Vec<ClockedStepper>,
+) -> ClockedBoard {
     let mut writes: Vec<FieldWrite> = Vec::new();
     for write in arrangements.iter().flat_map(|arrangement| &arrangement.writes) {
         if !writes.iter().any(|known| known.name() == write.name()) {
@@ -287,6 +333,7 @@ fn clocked(arrangements: Vec<Arrangement>, signals: Vec<ClockedSignal>) -> Clock
         worst: worst.unwrap_or(Deviation::ZERO),
         fewest_steps: signals.iter().map(|signal| signal.setting.steps).min().unwrap_or(0),
         signals,
+        steppers,
     }
 }
 

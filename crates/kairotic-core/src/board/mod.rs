@@ -43,7 +43,7 @@ pub use self::axis::{AxisReview, StepAxis};
 pub use self::check::{AXES, clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
-pub use self::clocks::{BoardClocks, ClockedBoard, ClockedSignal, clocks};
+pub use self::clocks::{BoardClocks, ClockedBoard, ClockedSignal, ClockedStepper, clocks};
 pub use self::consumer::Consumer;
 pub use self::drives::{DirectionLines, PlannedDrive, drives};
 pub use self::levels::{PlannedLevels, levels};

@@ -34,7 +34,7 @@ mod ways;
 
 pub use self::arrange::{Arrangement, Passage};
 pub use self::buses::{Bus, BusTable, buses, from_system, on_the_way};
-pub(crate) use self::forks::{Branching, Fork, Forks};
+pub(crate) use self::forks::{Fork, Forks};
 pub(crate) use self::joint::first_near;
 pub use self::joint::{Joint, JointRequest, JointSetting, joint};
 pub use self::reach::{ReachRequest, Reached, ReachedClock, reach};

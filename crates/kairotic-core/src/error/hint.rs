@@ -75,6 +75,9 @@ impl Error {
                 "start at a higher rate, or take a timer with more bits or divisions".to_owned()
             }
             Self::NoLevels { .. } => "take a timer or a mode that compares".to_owned(),
+            Self::NotPlayed { .. } => {
+                "play what does not move it, or the signals of its windings by themselves".to_owned()
+            }
             Self::SequenceStep { problem, .. } => return problem.hint(),
             Self::SequenceTooLong { .. } => "a shorter one, begun again by the firmware".to_owned(),
             Self::NoSteps => "give at least one".to_owned(),

@@ -392,6 +392,12 @@ pub enum Error {
         /// The timer.
         timer: String,
     },
+    /// A stepper whose steps are no edges of lines.
+    #[error("the steps of {signal} are levels of its two windings, whose lines are not played")]
+    NotPlayed {
+        /// The stepper.
+        signal: String,
+    },
     /// A step of a sequence that cannot be.
     #[error("step {step}: {problem}")]
     SequenceStep {

@@ -5,15 +5,15 @@ use std::str::FromStr;
 use super::{
     AudibleFrequency, BelowTheFloor, BoardFileWrong, BusClockSuspected, CatalogueUnsure, CauseUndecided,
     ClockAboveMaximum, ClockDrifts, ClockErrorAboveNeed, ClockOff, CodeChange, CodeDiffers, ComparePastTop,
-    CounterOverflows, DeadBandSwallows, DividerOffByOne, DutyBelowStart, EndOutsideDuty, Explanation,
-    FasterThanSlew, FewStepsInSpan, FewerLevels, Finding, FractionalJitter, FrameRateOutsideLoad,
-    FrequencyUnexplained, FullOnUnreachable, GlitchesSeen, InputWiderThanCompare, InterruptsTooSlow,
-    JitterUnplanned, LineDoesNotFit, Made, MapOverflow, MoveTooSlow, OutsideTolerance, Overflow, Place,
-    ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep, PulsesWrong, RegisterSlip, Remedy,
-    RequirementMissed, ReversalWithoutPause, RoundedStepDrifts, SettingsLeftOut, Severity, SignalMissing,
-    SignalNotMade, SignalsNotPlaced, SinglePeriod, SpeedStepTooCoarse, SpikeAtZero, StepPulseCut,
-    StepWithoutPulse, StepsOffIdeal, TeachesAtFullThrottle, TimedMoveDrifts, TooFewSteps, TopNotBuffered,
-    TopOffByOne, UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
+    CounterOverflows, DeadBandSwallows, DirectionTooLate, DividerOffByOne, DutyBelowStart, EndOutsideDuty,
+    Explanation, FasterThanSlew, FewStepsInSpan, FewerLevels, Finding, FractionalJitter,
+    FrameRateOutsideLoad, FrequencyUnexplained, FullOnUnreachable, GlitchesSeen, InputWiderThanCompare,
+    InterruptsTooSlow, JitterUnplanned, LineDoesNotFit, Made, MapOverflow, MicrostepsAlike, MoveTooSlow,
+    OutsideTolerance, Overflow, Place, ProgramIncomplete, PulseOutsideLoad, PulseUnderHalfStep, PulsesWrong,
+    RegisterSlip, Remedy, RequirementMissed, ReversalWithoutPause, RoundedStepDrifts, SettingsLeftOut,
+    Severity, SignalMissing, SignalNotMade, SignalsNotPlaced, SinglePeriod, SpeedStepTooCoarse, SpikeAtZero,
+    StepPulseCut, StepWithoutPulse, StepsOffIdeal, TeachesAtFullThrottle, TimedMoveDrifts, TooFewSteps,
+    TopNotBuffered, TopOffByOne, UpdateNotBuffered, VisibleFlicker, VoltsAboveRating, WindowTooShort,
 };
 use crate::error::{ConflictingSignal, PlacementConflict, Result};
 use crate::quantity::{Figure, LoadLevel, QuantityError, Range, Rational};
@@ -93,6 +93,7 @@ pub fn examples() -> Result<Vec<Finding>> {
         .into(),
         DeadBandSwallows { signal: words("shutter"), swallowed: 400, levels: 480, dead_band: q("5us")? }
             .into(),
+        DirectionTooLate { first: q("2us")?, setup: q("5us")? }.into(),
         DividerOffByOne {
             slip: RegisterSlip::Decoded {
                 severity: Severity::Error,
@@ -158,6 +159,7 @@ pub fn examples() -> Result<Vec<Finding>> {
         .into(),
         MapOverflow { arithmetic: words("x * 3840 / 4095"), bits: 16, unsigned: Some(18), signed: Some(9) }
             .into(),
+        MicrostepsAlike { distinct: 236, wanted: 256 }.into(),
         MoveTooSlow { wanted: q("500ms")?, time: q("1.2s")?, fastest: q("4000steps/s")? }.into(),
         OutsideTolerance {
             found: Made::Frequency(q("50.0288Hz")?),

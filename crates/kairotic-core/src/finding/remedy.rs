@@ -181,6 +181,8 @@ pub enum Remedy {
     RateAtMost(StepRate),
     /// Fewer steps of the driver in a full step.
     FewerMicrosteps,
+    /// The direction set so long before the move begins.
+    DirectionEarlier(Time),
     /// A move that may take this long.
     AllowTime(Time),
     /// A way, or a stay, of at least this.
@@ -284,6 +286,9 @@ impl fmt::Display for Remedy {
                 return write!(f, "go to a stop or a switch every {moves} moves");
             }
             Self::CountTurns => "count with an encoder",
+            Self::DirectionEarlier(setup) => {
+                return write!(f, "set the direction {} before the move begins", setup.rounded(4));
+            }
             Self::FewerMicrosteps => "fewer microsteps, or a shorter interrupt",
             Self::FinerTick => "a timer or a clock with a finer tick",
             Self::SmallerTop => "a smaller top may leave room for it",

@@ -43,6 +43,11 @@ pub enum StepDrive {
         /// Which of them are on together.
         mode: PhaseMode,
     },
+    /// Two PWM signals, one for the current of each winding.
+    TwoWindings {
+        /// Steps in a full step.
+        microsteps: u32,
+    },
 }
 
 /// Which lines of a four-wire drive are on together.
@@ -69,10 +74,19 @@ impl PhaseMode {
 }
 
 impl StepDrive {
+    /// The word for it, as board files have it.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::StepDirection { .. } => DriveWord::StepDirection.text(),
+            Self::FourWire { .. } => DriveWord::FourWire.text(),
+            Self::TwoWindings { .. } => DriveWord::TwoWindings.text(),
+        }
+    }
+
     /// Steps of the drive in a full step of the motor.
     pub const fn steps_in_full_step(self) -> u32 {
         match self {
-            Self::StepDirection { microsteps, .. } => microsteps,
+            Self::StepDirection { microsteps, .. } | Self::TwoWindings { microsteps } => microsteps,
             Self::FourWire { mode: PhaseMode::Half } => 2,
             Self::FourWire { mode: PhaseMode::Wave | PhaseMode::Full } => 1,
         }
@@ -124,8 +138,11 @@ impl Stepper {
             "gear",
             "turns of the motor for a turn of what it moves, `32/11 * 26/9`; 1 where none is given",
         ),
-        LoadKey::text("drive", "`step-direction` or `four-wire`"),
-        LoadKey::whole("microsteps", "steps of the driver in a full step; 1 where none is given"),
+        LoadKey::text("drive", "`step-direction`, `four-wire` or `two-windings`"),
+        LoadKey::whole(
+            "microsteps",
+            "steps of the driver, or of two windings, in a full step; 1 where none is given",
+        ),
         LoadKey::text("step-pulse", "the shortest pulse, and the shortest pause, that the driver sees"),
         LoadKey::text("direction-setup", "how long the direction stands before a step"),
         LoadKey::text("direction-hold", "how long the direction stands after a step"),
@@ -211,38 +228,76 @@ fn full_steps(keys: &mut Keys<'_>) -> Option<Rational> {
     None
 }
 
+/// What drives a stepper, as a word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum DriveWord {
+    StepDirection,
+    FourWire,
+    TwoWindings,
+}
+
+impl DriveWord {
+    const ALL: [Self; 3] = [Self::StepDirection, Self::FourWire, Self::TwoWindings];
+
+    const fn text(self) -> &'static str {
+        match self {
+            Self::StepDirection => "step-direction",
+            Self::FourWire => "four-wire",
+            Self::TwoWindings => "two-windings",
+        }
+    }
+
+    /// The keys that not every drive has.
+    const fn keys(self) -> &'static [&'static str] {
+        match self {
+            Self::StepDirection => &["microsteps", "step-pulse", "direction-setup", "direction-hold"],
+            Self::FourWire => &["mode"],
+            Self::TwoWindings => &["microsteps"],
+        }
+    }
+}
+
 fn drive(keys: &mut Keys<'_>) -> Option<StepDrive> {
     if !keys.0.has("drive") {
         keys.0.report(None, "`drive` is missing".to_owned());
     }
-    let is_direct = keys.word("drive", &[("step-direction", true), ("four-wire", false)])?;
-    let foreign: &[&str] = if is_direct {
-        &["mode"]
-    } else {
-        &["microsteps", "step-pulse", "direction-setup", "direction-hold"]
-    };
-    for key in foreign {
-        if keys.0.has(key) {
-            let other = if is_direct { "four-wire" } else { "step-direction" };
-            keys.0.report(Some(key), format!("is for `drive = \"{other}\"`"));
+    let word = keys.word("drive", &DriveWord::ALL.map(|word| (word.text(), word)))?;
+    for other in DriveWord::ALL {
+        let foreign = other.keys().iter().filter(|key| !word.keys().contains(key));
+        // Of two drives that have a key the first is named.
+        let first = |key: &&&str| DriveWord::ALL.iter().find(|one| one.keys().contains(key)) == Some(&other);
+        for key in foreign.filter(first) {
+            if keys.0.has(key) {
+                keys.0.report(Some(key), format!("is for `drive = \"{}\"`", other.text()));
+            }
         }
     }
-    if !is_direct {
-        let modes = [PhaseMode::Wave, PhaseMode::Full, PhaseMode::Half].map(|mode| (mode.word(), mode));
-        if !keys.0.has("mode") {
-            keys.0.report(None, "`mode` is missing: wave, full or half".to_owned());
+    match word {
+        DriveWord::StepDirection => {
+            let microsteps = microsteps(keys);
+            let mut time = |key: &str| keys.take(key).unwrap_or(Time::ZERO);
+            let (setup, hold) = (time("direction-setup"), time("direction-hold"));
+            let pulse = keys.positive("step-pulse");
+            Some(StepDrive::StepDirection { microsteps: microsteps?, pulse: pulse?, setup, hold })
         }
-        return keys.word("mode", &modes).map(|mode| StepDrive::FourWire { mode });
+        DriveWord::FourWire => {
+            let modes = [PhaseMode::Wave, PhaseMode::Full, PhaseMode::Half].map(|mode| (mode.word(), mode));
+            if !keys.0.has("mode") {
+                keys.0.report(None, "`mode` is missing: wave, full or half".to_owned());
+            }
+            keys.word("mode", &modes).map(|mode| StepDrive::FourWire { mode })
+        }
+        DriveWord::TwoWindings => Some(StepDrive::TwoWindings { microsteps: microsteps(keys)? }),
     }
+}
+
+fn microsteps(keys: &mut Keys<'_>) -> Option<u32> {
     let microsteps = if keys.0.has("microsteps") { keys.0.whole("microsteps")? } else { 1 };
     let microsteps = u32::try_from(microsteps).ok().filter(|steps| (1..=MOST_MICROSTEPS).contains(steps));
     if microsteps.is_none() {
         keys.report("microsteps", format!("expected 1 to {MOST_MICROSTEPS} steps in a full step"));
     }
-    let mut time = |key: &str| keys.take(key).unwrap_or(Time::ZERO);
-    let (setup, hold) = (time("direction-setup"), time("direction-hold"));
-    let pulse = keys.positive("step-pulse");
-    Some(StepDrive::StepDirection { microsteps: microsteps?, pulse: pulse?, setup, hold })
+    microsteps
 }
 
 /// More microsteps than any driver makes.

@@ -22,9 +22,11 @@
 //! ```
 
 mod climb;
+mod cosine;
 mod deviation;
 mod ideal;
 mod linear_ramp;
+mod microsteps;
 mod naive;
 mod pace;
 mod phases;
@@ -43,6 +45,7 @@ mod walk;
 
 pub use self::climb::{Climb, Coding, Plateau, StepRoots};
 pub use self::deviation::EdgeDeviation;
+pub use self::microsteps::{MicrostepTables, Winding};
 pub use self::naive::{NaiveRamp, Shortcut};
 pub use self::pace::Pace;
 pub use self::phases::PortWords;

@@ -3,13 +3,15 @@
 use serde::Serialize;
 
 use super::ideal::Ideal;
+use super::microsteps::MicrostepTables;
 use super::pace::Pace;
 use super::ramp::{RampRequest, StepRamp};
 use super::step_counter::{StepCounter, StepTimer};
 use super::travel::{Course, Travel};
 use crate::error::{Error, OrOverflow, Result};
 use crate::finding::{
-    self, Finding, InterruptsTooSlow, MoveTooSlow, StepPulseCut, StepsOffIdeal, TopNotBuffered,
+    self, DirectionTooLate, Finding, InterruptsTooSlow, MicrostepsAlike, MoveTooSlow, StepPulseCut,
+    StepsOffIdeal, TopNotBuffered,
 };
 use crate::limits;
 use crate::load::{StepDrive, StepRates, Stepper};
@@ -34,6 +36,36 @@ pub struct MoveRequest<'p> {
     pub cycles_per_step: Option<u64>,
     /// How often the move is made, for what becomes of a rest.
     pub moves: u32,
+    /// The compare values of two windings, where those make the steps.
+    pub microsteps: Option<MicrostepTables>,
+}
+
+impl MoveRequest<'_> {
+    /// The timer as it times the move, where it is one, without a look at each step.
+    ///
+    /// # Errors
+    /// As [`StepperMove::of`].
+    pub fn counter(&self) -> Result<Option<StepCounter>> {
+        let (_, steps, rates) = self.paced()?;
+        let StepTiming::Timer(at) = &self.timing else { return Ok(None) };
+        StepCounter::of(at, steps, &rates, shortest_pulse(&self.stepper)).map(Some)
+    }
+
+    /// The way, its steps and their rates.
+    fn paced(&self) -> Result<(Travel, u64, StepRates)> {
+        let stepper = &self.stepper;
+        let travel = Travel::of(stepper, self.course, self.moves)?;
+        let steps = travel.steps.unsigned_abs();
+        if steps == 0 {
+            return Err(Error::NoMove { why: "both ends are the same step".to_owned() });
+        }
+        if limits::MOVE_STEPS.is_below(steps) {
+            let said = limits::MOVE_STEPS.refusal("the move has", steps);
+            return Err(Error::TooManySteps { said });
+        }
+        let rates = self.pace.rates(&stepper.rates, stepper.steps_in_turn()?, steps)?;
+        Ok((travel, steps, rates))
+    }
 }
 
 /// What times steps.
@@ -60,6 +92,9 @@ pub struct StepperMove {
     pub time: Time,
     /// The timer, where one is known.
     pub counter: Option<StepCounter>,
+    /// The compare values of two windings, where they are known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub microsteps: Option<MicrostepTables>,
     /// What is or may be wrong.
     #[serde(skip)]
     pub findings: Vec<Finding>,
@@ -73,16 +108,7 @@ impl StepperMove {
     /// that [`StepRates::checked`] refuses; a timer that is not there or cannot time the move; numbers that do not fit.
     pub fn of(request: &MoveRequest<'_>) -> Result<Self> {
         let stepper = &request.stepper;
-        let travel = Travel::of(stepper, request.course, request.moves)?;
-        let steps = travel.steps.unsigned_abs();
-        if steps == 0 {
-            return Err(Error::NoMove { why: "both ends are the same step".to_owned() });
-        }
-        if limits::MOVE_STEPS.is_below(steps) {
-            let said = limits::MOVE_STEPS.refusal("the move has", steps);
-            return Err(Error::TooManySteps { said });
-        }
-        let rates = request.pace.rates(&stepper.rates, stepper.steps_in_turn()?, steps)?;
+        let (travel, steps, rates) = request.paced()?;
         let (tick, counter) = match &request.timing {
             StepTiming::Tick(tick) => (tick.positive()?, None),
             StepTiming::Timer(at) => {
@@ -100,8 +126,16 @@ impl StepperMove {
         }
         let ticks = ramp.ways.first().map_or(0, |way| way.ticks);
         let time = tick.times(ticks.into())?;
-        let mut made =
-            Self { stepper: stepper.clone(), travel, rates, ramp, time, counter, findings: Vec::new() };
+        let mut made = Self {
+            stepper: stepper.clone(),
+            travel,
+            rates,
+            ramp,
+            time,
+            counter,
+            microsteps: request.microsteps.clone(),
+            findings: Vec::new(),
+        };
         made.findings = findings(request, &made)?;
         Ok(made)
     }
@@ -126,7 +160,7 @@ pub fn ideal_time(stepper: &Stepper, course: Course, pace: Pace) -> Result<Time>
 const fn shortest_pulse(stepper: &Stepper) -> Option<Time> {
     match stepper.drive {
         StepDrive::StepDirection { pulse, .. } => Some(pulse),
-        StepDrive::FourWire { .. } => None,
+        StepDrive::FourWire { .. } | StepDrive::TwoWindings { .. } => None,
     }
 }
 
@@ -152,6 +186,19 @@ fn findings(request: &MoveRequest<'_>, made: &StepperMove) -> Result<Vec<Finding
         let needed = Time::new(made_pulse.value().plus(pulse.value()).or_overflow("pulse")?);
         if shortest < needed {
             found.push(StepPulseCut { interval: shortest, pulse, needed }.into());
+        }
+    }
+    if let StepDrive::StepDirection { setup, .. } = made.stepper.drive {
+        let first =
+            ramp.edges().next().transpose()?.map_or(Ok(Time::ZERO), |edge| interval(edge.interval))?;
+        if first < setup {
+            found.push(DirectionTooLate { first, setup }.into());
+        }
+    }
+    if let Some(tables) = &made.microsteps {
+        let wanted = 4 * tables.microsteps;
+        if tables.distinct < wanted {
+            found.push(MicrostepsAlike { distinct: tables.distinct, wanted }.into());
         }
     }
     if let Some(counter) = &made.counter {

@@ -124,6 +124,7 @@ impl<'m> StepTraveller<'m> {
                     most: Rational::ONE,
                     cycles_per_step: None,
                     moves: 1,
+                    microsteps: None,
                 };
                 Rc::new(StepperMove::of(&request).map_err(at)?)
             }
@@ -143,6 +144,6 @@ fn after(stepper: &Stepper) -> Result<Time> {
     Ok(match stepper.drive {
         // As a timer rounds the pulse up, twice the shortest is room for any.
         StepDrive::StepDirection { pulse, hold, .. } => pulse.plus(pulse)?.plus(hold)?,
-        StepDrive::FourWire { .. } => Time::ZERO,
+        StepDrive::FourWire { .. } | StepDrive::TwoWindings { .. } => Time::ZERO,
     })
 }

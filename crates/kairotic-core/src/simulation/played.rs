@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::steps::{StepEdges, StepLine, TimedSteps};
 use super::wave::{EdgeSource, WaveLine, lines};
-use crate::error::{OrOverflow, Result};
+use crate::error::{Error, OrOverflow, Result};
 use crate::load::{Kind, StepDrive, Wiring};
 use crate::motion::StepperMove;
 use crate::quantity::{Duty, Frequency, Rational, Time};
@@ -177,6 +177,7 @@ fn lines_of_moves(name: &str, moves: &[(Time, &StepperMove)]) -> Result<Vec<Play
                 pin(format!("{name}_{}", wire + 1), line, PinRole::Wire { tick })
             })
             .collect(),
+        StepDrive::TwoWindings { .. } => return Err(Error::NotPlayed { signal: name.to_owned() }),
     })
 }
 
@@ -184,7 +185,7 @@ fn lines_of_moves(name: &str, moves: &[(Time, &StepperMove)]) -> Result<Vec<Play
 fn pulse(made: &StepperMove) -> Time {
     let least = match made.stepper.drive {
         StepDrive::StepDirection { pulse, .. } => pulse,
-        StepDrive::FourWire { .. } => Time::ZERO,
+        StepDrive::FourWire { .. } | StepDrive::TwoWindings { .. } => Time::ZERO,
     };
     made.counter.as_ref().and_then(|counter| counter.pulse()).unwrap_or(least)
 }

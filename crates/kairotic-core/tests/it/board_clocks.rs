@@ -6,12 +6,14 @@ use std::sync::LazyLock;
 
 use kairotic_core::Error;
 use kairotic_core::board::{
-    Asked, Board, BoardClock, BoardClocks, ClockedBoard, Placed, Signal, TimerOutput, clocks,
+    Asked, Board, BoardClock, BoardClocks, ClockedBoard, ClockedStepper, Placed, Signal, StepAxis,
+    TimerOutput, clocks,
 };
 use kairotic_core::clock::{SourceAsk, state};
+use kairotic_core::load::{PhaseMode, StepDrive, StepRates, Stepper};
 use kairotic_core::part::{Assignment, Part, TimerUse};
-use kairotic_core::quantity::units::{hz, percent};
-use kairotic_core::quantity::{Frequency, Range, Rational};
+use kairotic_core::quantity::units::{hz, mhz, percent};
+use kairotic_core::quantity::{Frequency, Range, Rational, StepRate};
 use kairotic_core::search::derive;
 use kairotic_core::target::{Active, Aim, Target};
 use kairotic_formats::part_file;
@@ -288,4 +290,53 @@ fn what_no_clock_is_fast_enough_for_is_refused_with_the_reason() {
     let signals = [("tim3", Aim::Frequency(hz(80_000_000)))];
     let refused = clocks(&board("stm32f411", &signals), part("stm32f411"), Some(&"12MHz".parse().unwrap()));
     assert!(matches!(refused, Err(Error::Unreachable(_))), "{refused:?}");
+}
+
+#[test]
+fn a_clock_on_which_a_stepper_cannot_be_moved_is_not_taken() {
+    // From rest at 0.0005 steps/s2 the first step comes after sqrt(2 / 0.0005) = 63.2 s. A counter of 16 bits behind a
+    // divider of 16 bits is longer than that at 67.9 MHz and less; the signal alone takes a faster clock.
+    let signals = [("tim3", Aim::Frequency(hz(50)))];
+    let (part, source) = (part("stm32f411"), Some("12MHz".parse().unwrap()));
+    let alone = board("stm32f411", &signals);
+    let stepper = |acceleration: &str| Stepper {
+        steps_per_turn: Rational::whole(200),
+        gear: Rational::ONE,
+        drive: StepDrive::FourWire { mode: PhaseMode::Full },
+        rates: StepRates {
+            start: StepRate::ZERO,
+            fastest: "1steps/s".parse().unwrap(),
+            acceleration: acceleration.parse().unwrap(),
+            jerk: None,
+        },
+        travel: None,
+        backlash: None,
+    };
+    let with = |acceleration: &str| Board {
+        axes: vec![StepAxis {
+            name: "slit".to_owned(),
+            load: "slit".to_owned(),
+            stepper: stepper(acceleration),
+            place: Placed { on: Some(TimerOutput { timer: "tim10".to_owned(), channel: None }), pin: None },
+            direction: None,
+            lines: ["PB12", "PB13", "PB14", "PB15"].map(str::to_owned).into(),
+            windings: None,
+            before: 1,
+        }],
+        ..alone.clone()
+    };
+    let fastest = clocks(&alone, part, source.as_ref()).unwrap();
+    assert!(fastest.settings[0].signals[0].clock > mhz(68));
+    let found = clocks(&with("0.0005steps/s2"), part, source.as_ref()).unwrap();
+    for setting in &found.settings {
+        let ClockedStepper { clock, tick, .. } = &setting.steppers[0];
+        let longest = tick.value().times(Rational::whole(65_536)).unwrap().approx();
+        assert!(clock.value().approx() < 67_910_000.0 && longest > 63.2, "{clock} {tick}");
+    }
+    // What a quick step needs takes nothing away.
+    let quick = clocks(&with("5steps/s2"), part, source.as_ref()).unwrap();
+    assert_eq!(quick.settings[0].signals, fastest.settings[0].signals);
+    // 163 days are longer than any period.
+    let refused = clocks(&with("0.00000000000001steps/s2"), part, source.as_ref());
+    assert!(matches!(refused, Err(Error::StepTooLong { .. })));
 }

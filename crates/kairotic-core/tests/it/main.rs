@@ -16,6 +16,7 @@ mod extremes;
 mod identity;
 mod invariants;
 mod known_clocks;
+mod microsteps;
 mod moves;
 mod needs;
 mod oracle;

@@ -42,6 +42,7 @@ fn request<'p>(part: &'p Part, timer: &str, channel: Option<&str>, steps: i64) -
         most: Rational::ONE,
         cycles_per_step: None,
         moves: 1,
+        microsteps: None,
     }
 }
 

@@ -5,13 +5,16 @@ use kairotic_core::load::StepDrive;
 use kairotic_core::part::check::Path;
 
 use super::Problems;
-use super::given::Given;
+use super::given::{Given, Words};
 use super::loads::NamedStepper;
 use super::place::{Known, place};
 use super::raw::RawSignal;
 
 /// The lines of a four-wire drive.
 const WIRES: usize = 4;
+
+/// The windings of a stepper.
+const WINDINGS: usize = 2;
 
 /// The stepper, or `None` where something that it needs is missing or wrong.
 pub(super) fn axis(
@@ -45,26 +48,33 @@ pub(super) fn axis(
     let texts = [raw.on, raw.pin].map(|given| given.map(|Given(text)| text.map(|words| words.0)));
     let place = place(problems, path, known.part, texts);
     let direction = problems.take(path, "direction", raw.direction).map(|words| words.0);
-    let given = raw.lines.len();
-    let lines: Vec<String> =
-        problems.every(&path.key("lines"), raw.lines).into_iter().map(|words| words.0).collect();
-    match stepper.drive {
-        StepDrive::StepDirection { .. } => {
-            if given > 0 {
-                problems.report(&path.key("lines"), "is for a stepper with `drive = \"four-wire\"`");
-            }
-        }
-        StepDrive::FourWire { .. } => {
-            if direction.is_some() {
-                problems.report(&path.key("direction"), "is for a stepper with `drive = \"step-direction\"`");
-            }
-            if given != WIRES {
-                problems.report(path, format!("expected four pins in `lines`, found {given}"));
-            }
-            if !on_given {
-                problems.report(path, "`on` is missing: the timer that times the steps");
-            }
-        }
+    let (wires, wound) = (raw.lines.len(), raw.windings.len());
+    let mut names = |key: &str, given: Vec<Given<Words>>| -> Vec<String> {
+        problems.every(&path.key(key), given).into_iter().map(|words| words.0).collect()
+    };
+    let (lines, windings) = (names("lines", raw.lines), names("windings", raw.windings));
+    let drive = stepper.drive;
+    let has = |key: &str| match drive {
+        StepDrive::StepDirection { .. } => key == "direction",
+        StepDrive::FourWire { .. } => key == "lines",
+        StepDrive::TwoWindings { .. } => key == "windings",
+    };
+    let keys = [
+        ("direction", direction.is_some(), "step-direction"),
+        ("lines", wires > 0, "four-wire"),
+        ("windings", wound > 0, "two-windings"),
+    ];
+    for (key, _, other) in keys.iter().filter(|(key, given, _)| *given && !has(key)) {
+        problems.report(&path.key(*key), format!("is for a stepper with `drive = \"{other}\"`"));
+    }
+    if has("lines") && wires != WIRES {
+        problems.report(path, format!("expected four pins in `lines`, found {wires}"));
+    }
+    if has("windings") && wound != WINDINGS {
+        problems.report(path, format!("expected two signals in `windings`, found {wound}"));
+    }
+    if !has("direction") && !on_given {
+        problems.report(path, "`on` is missing: the timer that times the steps");
     }
     let before = known.before;
     Some(StepAxis {
@@ -74,6 +84,7 @@ pub(super) fn axis(
         place: place?,
         direction,
         lines,
+        windings: windings.try_into().ok(),
         before,
     })
 }

@@ -126,6 +126,9 @@ pub(super) struct RawSignal {
     /// The pins of a stepper's four wires, in the order in which they follow one another.
     #[serde(default)]
     pub(super) lines: Vec<Given<Words>>,
+    /// The signals of a stepper's two windings, the second a full step later than the first.
+    #[serde(default)]
+    pub(super) windings: Vec<Given<Words>>,
     /// What a kernel's device tree takes it for; by its load where nothing is said.
     pub(super) consumer: Option<Given<ConsumerWord>>,
     /// What a regulator that follows the duty makes at 0 % and at 100 %: `0.8V..1.2V`.

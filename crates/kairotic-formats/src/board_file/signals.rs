@@ -14,7 +14,7 @@ use super::words::ConsumerWord;
 use super::{Problems, axes};
 
 /// Every key of a signal.
-pub(super) const KEYS: [&str; 20] = [
+pub(super) const KEYS: [&str; 21] = [
     "name",
     "on",
     "pin",
@@ -30,6 +30,7 @@ pub(super) const KEYS: [&str; 20] = [
     "second-line",
     "direction",
     "lines",
+    "windings",
     "consumer",
     "regulates",
     "latency",
@@ -64,7 +65,11 @@ pub(super) fn signal(
     }
     // A load that is wrong may be a stepper.
     let hangs = matches!(&raw.load, Some(Given(Ok(Words(name)))) if known.wrong.contains(name));
-    for (key, given) in [("direction", raw.direction.is_some()), ("lines", !raw.lines.is_empty())] {
+    for (key, given) in [
+        ("direction", raw.direction.is_some()),
+        ("lines", !raw.lines.is_empty()),
+        ("windings", !raw.windings.is_empty()),
+    ] {
         if given && !hangs {
             problems.report(&path.key(key), "is for the signal of a stepper");
         }

@@ -21,11 +21,13 @@
 
 mod c;
 mod rust;
+mod windings;
 
 use kairotic_core::load::PhaseMode;
 use kairotic_core::motion::{RampWay, SteadyRun, StepRamp, TableWord};
 use kairotic_core::quantity::show;
 
+pub use self::windings::windings;
 use crate::code_text::list;
 use crate::map_code::Language;
 

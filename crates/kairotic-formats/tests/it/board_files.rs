@@ -88,6 +88,7 @@ broken! {
     a_tolerance_of_a_stepper: "steps-per-turn = 200" => "steps-per-turn = 200\ntolerance = \"5%\"", "load[6].tolerance", "no level that could be off";
     a_stepper_named_as_a_load: "[[load]]\nname = \"slit\"" => "[[load]]\nname = \"slit\"\nkind = \"plain\"\n\n[[load]]\nname = \"slit\"", "load[7].name", "there is a load `slit` already";
     a_stepper_with_a_duty: "direction = \"PB12\"" => "direction = \"PB12\"\nduty = \"30%\"", "signal[6].duty", "a stepper has steps";
+    a_stepper_with_windings: "direction = \"PB12\"" => "windings = [\"vent\", \"dome\"]", "signal[6].windings", "two-windings";
     a_stepper_with_wires: "direction = \"PB12\"" => "direction = \"PB12\"\nlines = [\"PB13\"]", "signal[6].lines", "four-wire";
     a_pin_twice_in_a_stepper: "direction = \"PB12\"" => "direction = \"PB8\"", "signal[6]", "PB8 is named twice";
     a_pin_of_another_signal: "direction = \"PB12\"" => "direction = \"PB6\"", "signal[6]", "PB6 has the signal `dew-heater` already";

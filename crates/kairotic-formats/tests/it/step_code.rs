@@ -4,11 +4,11 @@ use std::fmt::Write as _;
 use std::fs;
 
 use kairotic_core::load::{PhaseMode, StepRates};
-use kairotic_core::motion::{Climb, Coding, RampRequest, RampWay, StepRamp, Walk};
+use kairotic_core::motion::{Climb, Coding, MicrostepTables, RampRequest, RampWay, StepRamp, Walk, Winding};
 use kairotic_core::quantity::units::{ns, us};
 use kairotic_core::quantity::{Rational, Time};
 use kairotic_formats::map_code::Language;
-use kairotic_formats::step_code::{module, phases};
+use kairotic_formats::step_code::{module, phases, windings};
 
 use super::map_code::run;
 
@@ -154,4 +154,44 @@ fn compiled_phases_are_those_of_the_windings() {
     assert_eq!(run("./phases", &[], folder.path()), wanted);
     run("rustc", &["--edition", "2024", "-D", "warnings", "-o", "phases", "phases.rs"], folder.path());
     assert_eq!(run("./phases", &[], folder.path()), wanted);
+}
+
+#[test]
+fn compiled_windings_are_those_of_the_tables_on_both_sides_of_zero() {
+    let folder = tempfile::tempdir().unwrap();
+    let of = |microsteps, full: [u32; 2]| {
+        let [first, second] = full.map(Winding::Counts);
+        MicrostepTables::of(microsteps, [&first, &second]).unwrap()
+    };
+    // One table for both, one whose length divides no power of two, and two windings that are not alike.
+    let all = [of(16, [1000; 2]), of(10, [100; 2]), of(5, [70_000, 255])];
+    let mut c = String::from("#include <stdio.h>\n#include <stdint.h>\n");
+    let (mut rust, mut c_calls, mut rust_calls) = (String::new(), String::new(), String::new());
+    let mut wanted = String::new();
+    for (index, tables) in all.iter().enumerate() {
+        let name = format!("w{index}");
+        c.push_str(&windings(Language::C, &name, tables));
+        rust.push_str(&windings(Language::Rust, &name, tables));
+        let turn = tables.first.len() as i32;
+        let end = turn + 3;
+        writeln!(c_calls, "    for (int at = -{end}; at < {end}; at++) printf(\"%ld %ld \", (long){name}_first(at), (long){name}_second(at));").unwrap();
+        writeln!(
+            rust_calls,
+            "    for at in -{end}..{end} {{ print!(\"{{}} {{}} \", {name}_first(at), {name}_second(at)); }}"
+        )
+        .unwrap();
+        for at in -end..end {
+            let place = at.rem_euclid(turn) as usize;
+            write!(wanted, "{} {} ", tables.first[place], tables.second[place]).unwrap();
+        }
+    }
+    assert!(all[0].is_one_table() && !all[2].is_one_table());
+    fs::write(folder.path().join("w.c"), format!("{c}int main(void)\n{{\n{c_calls}    return 0;\n}}\n"))
+        .unwrap();
+    fs::write(folder.path().join("w.rs"), format!("{rust}fn main() {{\n{rust_calls}}}\n")).unwrap();
+    let strict = ["-std=c99", "-pedantic", "-Wall", "-Wextra", "-Wconversion", "-Werror", "-o", "w", "w.c"];
+    run("cc", &strict, folder.path());
+    assert_eq!(run("./w", &[], folder.path()), wanted);
+    run("rustc", &["--edition", "2024", "-D", "warnings", "-o", "w", "w.rs"], folder.path());
+    assert_eq!(run("./w", &[], folder.path()), wanted);
 }

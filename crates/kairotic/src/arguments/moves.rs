@@ -6,7 +6,9 @@ use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::board::Asked;
 use kairotic_core::error::OrOverflow;
 use kairotic_core::load::{Gear, KeyText, Kind, LoadKind, PhaseMode, StepDrive, StepRates, Stepper};
-use kairotic_core::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming, TimedMoveRequest};
+use kairotic_core::motion::{
+    Course, MicrostepTables, MoveRequest, Pace, StepTimer, StepTiming, TimedMoveRequest, Winding,
+};
 use kairotic_core::quantity::{
     Angle, AngleDimension, LoadLevel, QuantityError, Rational, Speed, StepAcceleration,
     StepAccelerationDimension, StepJerk, StepJerkDimension, StepRate, StepRateDimension, Time, TimeDimension,
@@ -141,7 +143,7 @@ struct StepperOptions {
     /// Turns of the motor for a turn of what it moves, such as "32/11 * 26/9"
     #[arg(long, value_name = "RATIO", help_heading = "Stepper", default_value = "1", value_parser = gear)]
     gear: Rational,
-    /// Steps of a step-and-direction driver in a full step
+    /// Steps of a step-and-direction driver, or of two windings, in a full step
     #[arg(long, value_name = "NUMBER", help_heading = "Stepper", default_value = "1", value_parser = whole::<u32, 1, 1024>)]
     microsteps: u32,
     /// The shortest pulse, and the shortest pause, that the driver sees
@@ -156,6 +158,15 @@ struct StepperOptions {
         conflicts_with_all = ["microsteps", "step_pulse"]
     )]
     phases: Option<Phases>,
+    /// Two PWM signals drive the windings, without a driver: their compare value at the full current
+    #[arg(
+        long,
+        value_name = "COMPARE",
+        help_heading = "Stepper",
+        conflicts_with_all = ["phases", "step_pulse"],
+        value_parser = whole::<u32, 1, { u32::MAX as u64 }>
+    )]
+    windings: Option<u32>,
     /// The rate that it takes at once
     #[arg(long, value_name = "RATE", help_heading = "Stepper", default_value = "0steps/s", value_parser = quantity::<StepRateDimension>)]
     start: StepRate,
@@ -217,18 +228,22 @@ impl MoveArgs {
     /// A board file that cannot be read or is wrong, and one without that stepper; names that are not there; what the clock
     /// tree refuses.
     pub fn read<'c>(&self, catalogue: &'c PartLibrary) -> Result<AskedMove<'c>> {
-        let (stepper, timing, lines) = match self.board.named(catalogue)? {
+        let (stepper, timing, lines, microsteps) = match self.board.named(catalogue)? {
             Some((board, name)) => match board.axis(name) {
                 Some(axis) => {
-                    let timer = board.step_timer(axis, catalogue.whole_part(&board.part)?)?;
-                    (axis.stepper.clone(), StepTiming::Timer(timer), axis.lines.clone())
+                    let part = catalogue.whole_part(&board.part)?;
+                    let timing = StepTiming::Timer(board.step_timer(axis, part)?);
+                    (axis.stepper.clone(), timing, axis.lines.clone(), board.microsteps(axis, part)?)
                 }
                 None => {
                     let signal = board.signal(name)?.clone();
                     return self.level(BoardSignal { board, signal }, catalogue);
                 }
             },
-            None => (self.stepper.read()?, self.timing(catalogue)?, Vec::new()),
+            None => {
+                let microsteps = self.stepper.tables()?;
+                (self.stepper.read()?, self.timing(catalogue)?, Vec::new(), microsteps)
+            }
         };
         let (from, to) = (self.from.unwrap_or(Angle::ZERO), self.to);
         let course = match (to, self.by, self.steps) {
@@ -245,6 +260,7 @@ impl MoveArgs {
             most: self.max_error,
             cycles_per_step: self.cycles_per_step,
             moves: self.moves,
+            microsteps,
         });
         Ok(AskedMove::Steps { request, lines })
     }
@@ -350,16 +366,24 @@ impl MoveArgs {
 }
 
 impl StepperOptions {
+    /// The compare values of two windings, where those are driven.
+    fn tables(&self) -> Result<Option<MicrostepTables>> {
+        let Some(full) = self.windings else { return Ok(None) };
+        let winding = Winding::Counts(full);
+        Ok(Some(MicrostepTables::of(self.microsteps, [&winding, &winding])?))
+    }
+
     fn read(&self) -> Result<Stepper> {
-        let drive = match self.phases {
-            Some(phases) => StepDrive::FourWire {
+        let drive = match (self.phases, self.windings) {
+            (Some(phases), _) => StepDrive::FourWire {
                 mode: match phases {
                     Phases::Wave => PhaseMode::Wave,
                     Phases::Full => PhaseMode::Full,
                     Phases::Half => PhaseMode::Half,
                 },
             },
-            None => StepDrive::StepDirection {
+            (None, Some(_)) => StepDrive::TwoWindings { microsteps: self.microsteps },
+            (None, None) => StepDrive::StepDirection {
                 microsteps: self.microsteps,
                 pulse: self.step_pulse,
                 setup: Time::ZERO,

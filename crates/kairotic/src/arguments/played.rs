@@ -2,9 +2,9 @@
 
 use clap::Args;
 use kairotic_core::board::{self, Board};
-use kairotic_core::motion::{Course, MoveRequest, Pace, StepTiming, StepperMove};
+use kairotic_core::motion::{Course, StepperMove};
 use kairotic_core::part::Part;
-use kairotic_core::quantity::{Angle, Range, Rational, Time, parse};
+use kairotic_core::quantity::{Angle, Range, Time, parse};
 use kairotic_core::sequence::SequencePlan;
 use kairotic_core::simulation::{self, PlayedPin};
 
@@ -73,15 +73,8 @@ fn of_move(board: &Board, part: &Part, name: &str, ends: Range<Angle>) -> Result
             hint: "name a signal whose load is a stepper, or play a --sequence".to_owned(),
         });
     };
-    let made = StepperMove::of(&MoveRequest {
-        stepper: axis.stepper.clone(),
-        course: Course::Between { from: ends.low, to: ends.high },
-        pace: Pace::Fastest,
-        timing: StepTiming::Timer(board.step_timer(axis, part)?),
-        most: Rational::ONE,
-        cycles_per_step: None,
-        moves: 1,
-    })?;
+    let course = Course::Between { from: ends.low, to: ends.high };
+    let made = StepperMove::of(&board.move_request(axis, part, course)?)?;
     let pins = simulation::lines_of_move(name, &made)?;
     Ok(Played { name: name.to_owned(), pins, length: made.time })
 }

@@ -42,11 +42,14 @@ pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary
         code.map(|(code, way)| step_code::module(code.into(), &arguments.code_name(), &made.ramp, way));
     let mode = match made.stepper.drive {
         StepDrive::FourWire { mode } => Some(mode),
-        StepDrive::StepDirection { .. } => None,
+        StepDrive::StepDirection { .. } | StepDrive::TwoWindings { .. } => None,
     };
     let phases = arguments.code.zip(mode);
     let phases = phases.map(|(code, mode)| step_code::phases(code.into(), &arguments.code_name(), mode));
-    let code = code.map(|code| code + &phases.unwrap_or_default());
+    let windings = arguments.code.zip(made.microsteps.as_ref());
+    let windings =
+        windings.map(|(code, tables)| step_code::windings(code.into(), &arguments.code_name(), tables));
+    let code = code.map(|code| code + &phases.or(windings).unwrap_or_default());
     let port = mode.and_then(|mode| PortWords::of(mode, &lines));
     let name = arguments.signal().map(str::to_owned);
     let report = StepperMoveReport { name, made, port, code, saved };

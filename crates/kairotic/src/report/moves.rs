@@ -2,8 +2,8 @@
 
 use kairotic_core::load::StepDrive;
 use kairotic_core::motion::{
-    Climb, Coding, EdgeDeviation, NaiveRamp, PortWords, RampWay, Shortcut, StepEdge, StepRamp, StepperMove,
-    TableWord, Walk,
+    Climb, Coding, EdgeDeviation, MicrostepTables, NaiveRamp, PortWords, RampWay, Shortcut, StepEdge,
+    StepRamp, StepperMove, TableWord, Walk,
 };
 use kairotic_core::quantity::{Measured, Rational, StepRate, Time, show};
 use kairotic_core::{Error, limits};
@@ -38,6 +38,9 @@ const FACTS: &[&str] = &["figure", "value", "note"];
 const WAYS: &[&str] = &["firmware", "data", "off, ticks", "of a step", "ends", "verdict"];
 const SHORTCUTS: &[&str] = &["shortcut", "ends", "first rate"];
 const PHASES: &[&str] = &["step", "lines on", "set", "clear"];
+const WINDINGS: &[&str] = &["step", "first", "second", "off, steps"];
+/// The most rows of a table of windings in text: every so-manieth microstep of the first full step is shown.
+const WINDING_ROWS: usize = 16;
 const MOVES: &[&str] = &["what is left over", "off by"];
 /// The most edges of a picture: as many as it has pixels along.
 const DRAWN: u64 = 1200;
@@ -120,6 +123,9 @@ impl Report for StepperMoveReport {
         let ways = ramp.ways.iter().map(|way| way_line(way, ramp)).collect::<Result<Vec<_>>>()?;
         page.table("ramp", WAYS, ways);
         page.table("phases", PHASES, self.phases());
+        if let Some(tables) = &self.made.microsteps {
+            page.table("windings", WINDINGS, windings(tables));
+        }
         page.table("naive", SHORTCUTS, ramp.naive.iter().map(shortcut).collect());
         page.table("again", MOVES, self.repeated());
         page.push("because", &[], self.because().map(Line::Prose).into_iter().collect());
@@ -210,6 +216,23 @@ impl StepperMoveReport {
             };
             add("direction", brief(setup), format!("before the first step, {room}{after}"));
         }
+        if let Some(tables) = &self.made.microsteps {
+            let [first, second] = tables.full;
+            let (full, note) = match first == second {
+                true => (first.to_string(), "compare value of both windings"),
+                false => (format!("{first}, {second}"), "compare values of the windings"),
+            };
+            add("full current", full, note.to_owned());
+            let angle = tables.largest_off() * stepper.step_angle()?.value().approx() * 360.0;
+            let [least, most] = tables.step.map(|step| show::significant(step, 3));
+            add(
+                "angle error",
+                format!("{} deg", show::significant(angle, 2)),
+                format!("of the compare values' rounding; a step turns {least} to {most} of its angle"),
+            );
+            let [least, most] = tables.torque.map(|torque| show::significant(torque * 100.0, 4));
+            add("torque", format!("{least} % to {most} %"), "of the full one, by rounding".to_owned());
+        }
         if let Some(backlash) = stepper.backlash {
             let lost =
                 stepper.steps_in_turn()?.times(backlash.value()).map(Rational::approx).unwrap_or_default();
@@ -281,6 +304,23 @@ impl StepperMoveReport {
             ),
         })
     }
+}
+
+/// The compare values of two windings on the way to the first full step.
+fn windings(tables: &MicrostepTables) -> Vec<Line> {
+    let whole = tables.microsteps as usize;
+    let every = whole.div_ceil(WINDING_ROWS);
+    let values = tables.first.iter().zip(&tables.second).zip(&tables.off).enumerate();
+    let shown = values.take(whole + 1).filter(|(step, _)| step % every == 0 || *step == whole);
+    let rows = shown.map(|(step, ((first, second), off))| {
+        Line::row([
+            Cell::right(step.to_string()),
+            Cell::right(first.to_string()),
+            Cell::right(second.to_string()),
+            Cell::right(show::significant((*off * 1e4).round() / 1e4, 3)),
+        ])
+    });
+    rows.collect()
 }
 
 fn way_line(way: &RampWay, ramp: &StepRamp) -> Result<Line> {

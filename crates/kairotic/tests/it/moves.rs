@@ -166,6 +166,94 @@ fn four_wires_are_shown_with_the_words_of_their_port() {
     );
 }
 
+/// A board whose stepper has two windings, each driven by a signal that counts to 1000.
+const WINDINGS: &str = r#"
+schema = 1
+part = "stm32f411"
+[clock]
+sysclk = "20MHz"
+[[load]]
+name = "slit"
+kind = "stepper"
+steps-per-turn = 200
+drive = "two-windings"
+microsteps = 8
+fastest = "900steps/s"
+acceleration = "900steps/s2"
+[[signal]]
+name = "slit"
+on = "tim10"
+windings = ["first", "second"]
+load = "slit"
+[[signal]]
+name = "first"
+on = "tim3/1"
+freq = "20kHz"
+[[signal]]
+name = "second"
+on = "tim3/2"
+freq = "20kHz"
+duty = "50%"
+"#;
+
+#[test]
+fn two_windings_have_the_compare_values_of_their_signals() {
+    let folder = tempdir().unwrap();
+    let board = |text: &str| fs::write(folder.path().join("slit.toml"), text).unwrap();
+    let move_line = "move --board slit.toml --signal slit --to 90deg";
+    let run = |line: &str| run_words(line.split(' '), folder.path(), &[]);
+    board(WINDINGS);
+    let shown: serde_json::Value =
+        serde_json::from_str(&run(&format!("{move_line} --format json")).stdout).unwrap();
+    let tables = &shown["result"]["microsteps"];
+    // 1000 cos 11.25 deg is 980.79; half of the period is 500, and 500 sin 11.25 deg is 97.55.
+    assert_eq!((&tables["first"][1], &tables["second"][1]), (&value!(981), &value!(98)));
+    assert_eq!((&tables["first"][16], &tables["second"][24]), (&value!(-1000), &value!(-500)));
+    let code = run(&format!("{move_line} --code c")).stdout;
+    assert!(
+        code.contains("int16_t slit_second(int32_t position)") && code.contains("slit_seconds[32]"),
+        "{code}"
+    );
+    // What is told of its lines, and of names that fit nothing.
+    let played = run("wave --board slit.toml --signal slit --move 0deg..9deg --save slit.vcd");
+    assert_eq!(played.code, 2, "{played:?}");
+    assert!(played.stderr.contains("levels of its two windings"), "{played:?}");
+    let wrong = [
+        ("\"second\"]", "\"secnod\"]", "did you mean second"),
+        ("\"second\"]", "\"first\"]", "both windings are one signal"),
+        ("\"first\", \"second\"", "\"first\"", "expected two signals in `windings`, found 1"),
+        ("microsteps = 8", "microsteps = 8\nstep-pulse = \"2us\"", "is for `drive = \"step-direction\"`"),
+    ];
+    for (from, to, told) in wrong {
+        board(&WINDINGS.replacen(from, to, 1));
+        let refused = run("check slit.toml");
+        assert!(refused.code == 2 && refused.stdout.contains(told), "{refused:?}");
+    }
+}
+
+#[test]
+fn microsteps_that_no_count_tells_apart_are_found() {
+    let line = "move --tick 1us --fastest 900steps/s --acceleration 900steps/s2 --steps 40 --windings 30 --microsteps 64";
+    let text = run(line).stdout;
+    assert!(text.contains("microsteps-alike (warning)"), "{text}");
+    let fine = run(&line.replace("--windings 30", "--windings 1000")).stdout;
+    assert!(!fine.contains("microsteps-alike"), "{fine}");
+}
+
+#[test]
+fn a_direction_that_stands_too_late_is_found() {
+    let board = fs::read_to_string(DOME).unwrap();
+    let folder = tempdir().unwrap();
+    // The first step comes after some 4.5 ms.
+    fs::write(folder.path().join("dome.toml"), board.replace("\"5us\"\nstart", "\"5ms\"\nstart")).unwrap();
+    let line = "move --board dome.toml --signal slit --to 85deg";
+    let text = run_words(line.split(' '), folder.path(), &[]).stdout;
+    assert!(
+        text.contains("direction-too-late (warning)") && text.contains("set the direction 5 ms before"),
+        "{text}"
+    );
+}
+
 #[test]
 fn a_motor_of_a_board_is_timed_at_its_level() {
     // 140 rpm are 840 degrees a second: 60 degrees take 71.43 ms, and at 60 % of that 119.05 ms.

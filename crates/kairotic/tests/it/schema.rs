@@ -82,6 +82,7 @@ const LINES: &[(&str, &[&str])] = &[
             "move --tick 1ms --speed 140rpm --by 60deg --need 5deg --speed-spread 2% --clock-error 1% --spin-up 9ms --encoder 20",
             "move --board ../../demo/dome.toml --signal shutter --to 120deg --rate 60deg/s",
             "move --board {folder}/slit.toml --signal slit --to 120deg",
+            "move --tick 1us --windings 30 --microsteps 64 --fastest 900steps/s --acceleration 900steps/s2 --steps 40",
             "move --on atmega328p/timer1 --clock 16MHz --phases half --fastest 2000steps/s --acceleration 1000steps/s2 --steps 1",
         ],
     ),

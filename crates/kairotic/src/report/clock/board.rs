@@ -1,6 +1,6 @@
 //! One setting of the clock tree for all signals of a board.
 
-use kairotic_core::board::{BoardClocks, ClockedBoard, ClockedSignal};
+use kairotic_core::board::{BoardClocks, ClockedBoard, ClockedSignal, ClockedStepper};
 use kairotic_core::clock::Passage;
 use kairotic_core::part::Part;
 use kairotic_core::quantity::Deviation;
@@ -47,6 +47,11 @@ impl Report for BoardClocksReport {
             "signals",
             &["name", "at", "clock", "wanted", "made", "error", "steps"],
             best.signals.iter().map(signal_line).collect(),
+        );
+        page.table(
+            "steppers",
+            &["stepper", "timer", "clock", "tick"],
+            best.steppers.iter().map(stepper_line).collect(),
         );
         page.push("gives", GIVES, best.arrangements.first().map(source_error).unwrap_or_default());
         let mut reasons = vec![Line::Prose(because(best))];
@@ -126,6 +131,15 @@ fn signal_line(signal: &ClockedSignal) -> Line {
         Cell::point(made(signal)),
         Cell::left(format!("{}{missed}", inside(signal))),
         Cell::right(signal.setting.steps.to_string()),
+    ])
+}
+
+fn stepper_line(stepper: &ClockedStepper) -> Line {
+    Line::row([
+        Cell::left(stepper.name.clone()),
+        Cell::left(stepper.timer.clone()),
+        Cell::point(brief(stepper.clock)),
+        Cell::point(stepper.tick.rounded(4)),
     ])
 }
 
