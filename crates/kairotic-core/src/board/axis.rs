@@ -1,15 +1,11 @@
 //! A stepper on a board: the timer that times its steps, and the pins of its lines.
 
-use super::{Board, Placed, TimerOutput, spec};
+use super::{Board, Placed, TimerOutput};
 use crate::error::{Error, Result};
-use crate::finding::Severity;
 use crate::load::{StepDrive, Stepper};
-use crate::motion::{
-    Course, MicrostepTables, MoveRequest, Pace, StepTimer, StepTiming, StepperMove, Winding,
-};
+use crate::motion::{Course, MoveRequest, Pace, StepTimer, StepTiming};
 use crate::part::{Part, TimerUse};
 use crate::quantity::{Angle, Range, Rational};
-use crate::search::DerivedSignal;
 
 /// A stepper on a board. It has its timer to itself: the period is the interval to the next step.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,36 +26,6 @@ pub struct StepAxis {
     pub windings: Option<[String; 2]>,
     /// How many signals that hold a level stand before it in the board file.
     pub before: usize,
-}
-
-/// What becomes of a stepper of a board: its whole travel as one move, or a turn where nothing limits it.
-#[derive(Debug)]
-pub struct AxisReview {
-    /// Its name.
-    pub name: String,
-    /// The timer, and the channel of its pulse; `None` where that is wrong.
-    pub output: Option<TimerOutput>,
-    /// The pin of the pulse.
-    pub pin: Option<String>,
-    /// The move, or why there is none.
-    pub made: Result<StepperMove>,
-}
-
-impl AxisReview {
-    /// Whether it can be moved, and nothing is wrong with that.
-    pub fn is_met(&self) -> bool {
-        self.made
-            .as_ref()
-            .is_ok_and(|made| made.findings.iter().all(|finding| finding.severity() != Severity::Error))
-    }
-
-    /// A stepper of a board.
-    pub(super) fn of(board: &Board, axis: &StepAxis, part: &Part) -> Self {
-        let request = board.move_request(axis, part, axis.whole_way());
-        let made = request.and_then(|request| StepperMove::of(&request));
-        let output = axis.output(part).ok();
-        Self { name: axis.name.clone(), output, pin: axis.place.pin.clone(), made }
-    }
 }
 
 impl StepAxis {
@@ -131,37 +97,6 @@ impl Board {
         let (clock, _) = self.clock.of(part, &timer)?;
         let on = TimerUse { clock, ..TimerUse::of(part, &timer) };
         Ok(StepTimer { on, channel })
-    }
-
-    /// A move of a stepper as fast as it can, each edge at the tick that is nearest or at one beside it.
-    ///
-    /// # Errors
-    /// As [`step_timer`](Self::step_timer) and [`microsteps`](Self::microsteps).
-    pub fn move_request<'p>(
-        &self,
-        axis: &StepAxis,
-        part: &'p Part,
-        course: Course,
-    ) -> Result<MoveRequest<'p>> {
-        let request = axis.request(course, self.step_timer(axis, part)?);
-        Ok(MoveRequest { microsteps: self.microsteps(axis, part)?, ..request })
-    }
-
-    /// The compare values of a stepper's windings, where two signals drive them.
-    ///
-    /// # Errors
-    /// [`Error::UnknownName`] for a signal that is not there; as [`spec()`] and [`MicrostepTables::of`].
-    pub fn microsteps(&self, axis: &StepAxis, part: &Part) -> Result<Option<MicrostepTables>> {
-        let StepDrive::TwoWindings { microsteps } = axis.stepper.drive else { return Ok(None) };
-        let Some(names) = &axis.windings else { return Ok(None) };
-        let derived = names.each_ref().map(|name| {
-            let (spec, _) = spec(self, self.signal(name)?, part)?;
-            DerivedSignal::of(spec)
-        });
-        let [first, second] = derived;
-        let (first, second) = (first?, second?);
-        let windings = [&Winding::of(&first)?, &Winding::of(&second)?];
-        MicrostepTables::of(microsteps, windings).map(Some)
     }
 
     /// Whether a stepper has a timer to itself.

@@ -21,6 +21,7 @@
 
 mod assign;
 mod axis;
+mod axis_move;
 mod check;
 mod choices;
 mod clock;
@@ -39,7 +40,8 @@ mod sequence;
 mod sharing;
 mod spec;
 
-pub use self::axis::{AxisReview, StepAxis};
+pub use self::axis::StepAxis;
+pub use self::axis_move::AxisReview;
 pub use self::check::{AXES, clashes, problems};
 pub use self::choices::Placement;
 pub use self::clock::BoardClock;
