@@ -1,6 +1,6 @@
 /* Made by Kairotic 0.1.0 from dome.toml (SHA-256 69bbe548bd2fc1f1...).
    Again by: kairotic emit dome.toml --to generated --as c
-   What is changed here by hand is lost then. All that follows: SHA-256 348e60157dbdc910... */
+   What is changed here by hand is lost then. All that follows: SHA-256 3d80f197c161bc45... */
 #include "dome_opens.h"
 
 static const uint16_t dome_opens_dome_values[1] = {
@@ -350,4 +350,56 @@ uint16_t dome_opens_vent_next(void)
     }
     dome_opens_vent_left--;
     return dome_opens_vent_values[dome_opens_vent_at];
+}
+
+/* The square root, rounded down, a bit at a time. */
+static uint64_t dome_opens_slit_root(uint64_t square)
+{
+    uint64_t root = 0, bit = UINT64_C(1) << 62;
+    while (bit > square)
+        bit >>= 2;
+    while (bit != 0) {
+        if (square >= root + bit) {
+            square -= root + bit;
+            root = (root >> 1) + bit;
+        } else {
+            root >>= 1;
+        }
+        bit >>= 2;
+    }
+    return root;
+}
+
+/* Ticks from the start to a step of the ramp. */
+static uint64_t dome_opens_slit_edge(uint64_t step)
+{
+    return (dome_opens_slit_root(UINT64_C(19721788684329796) + step * UINT64_C(9860894302040816)) - UINT64_C(140434286) + UINT64_C(256)) >> 9;
+}
+
+static uint32_t dome_opens_slit_step;
+static uint32_t dome_opens_slit_sum;
+
+void dome_opens_slit_begin(void)
+{
+    dome_opens_slit_step = 0u;
+    dome_opens_slit_sum = 2759852032u;
+}
+
+uint32_t dome_opens_slit_next(void)
+{
+    uint32_t step = dome_opens_slit_step;
+    if (step >= 3175u)
+        return 0;
+    dome_opens_slit_step = step + 1u;
+    if (step < 798u)
+        return (uint32_t)(dome_opens_slit_edge(step + 1u) - dome_opens_slit_edge(step));
+    if (step >= 2377u)
+        return (uint32_t)(dome_opens_slit_edge(3175u - step) - dome_opens_slit_edge(3174u - step));
+    if (step == 798u)
+        return 3428u;
+    if (step == 2376u)
+        return 3428u;
+    /* What the mean interval has more than whole ticks adds up to one now and then. */
+    dome_opens_slit_sum += 2454266266u;
+    return 3428u + (dome_opens_slit_sum < 2454266266u ? 1u : 0u);
 }

@@ -3,18 +3,30 @@
 use kairotic_core::sequence::SequencePlan;
 
 use super::TrackCode;
+use super::moves::MoveCode;
 use crate::code_text::{c_type, list};
 
 /// All in one file.
-pub(super) fn module(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) -> String {
-    format!("{INCLUDES}\n{}{}", declarations(name, plan, tracks), definitions(name, tracks))
+pub(super) fn module(
+    name: &str,
+    plan: &SequencePlan,
+    tracks: &[TrackCode<'_>],
+    moves: &[MoveCode<'_>],
+) -> String {
+    format!("{INCLUDES}\n{}{}", declarations(name, plan, tracks, moves), definitions(name, tracks, moves))
 }
 
 /// What declarations need.
 pub(super) const INCLUDES: &str = "#include <stdbool.h>\n#include <stdint.h>\n";
 
 /// What others call.
-pub(super) fn declarations(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) -> String {
+pub(super) fn declarations(
+    name: &str,
+    plan: &SequencePlan,
+    tracks: &[TrackCode<'_>],
+    moves: &[MoveCode<'_>],
+) -> String {
+    let moved: String = moves.iter().map(|code| code.c()).map(|[declared, _]| declared).collect();
     let declared: String = tracks
         .iter()
         .map(|track| {
@@ -24,21 +36,22 @@ pub(super) fn declarations(name: &str, plan: &SequencePlan, tracks: &[TrackCode<
         .collect();
     format!(
         "/* {title}: {length}. */\n\n/* Begins the sequence. */\nvoid {name}_begin(void);\n\n\
-         /* Whether every signal has its last compare value, and keeps it. */\nbool {name}_is_over(void);\n\n{declared}",
+         /* Whether every signal has its last compare value, and keeps it. */\nbool {name}_is_over(void);\n\n{declared}{moved}",
         title = plan.name,
         length = plan.length.rounded(9),
     )
 }
 
 /// What they do.
-pub(super) fn definitions(name: &str, tracks: &[TrackCode<'_>]) -> String {
+pub(super) fn definitions(name: &str, tracks: &[TrackCode<'_>], moves: &[MoveCode<'_>]) -> String {
+    let moved: String = moves.iter().map(|code| code.c()).map(|[_, defined]| defined).collect();
     let each = |of: &dyn Fn(&TrackCode<'_>) -> String| tracks.iter().map(of).collect::<String>();
     let state = each(&|track| state(name, track));
     let begin = each(&|track| begin(name, track));
     let over: Vec<String> = tracks.iter().map(|track| is_over(name, track)).collect();
     let functions = each(&|track| next(name, track));
     format!(
-        "{state}void {name}_begin(void)\n{{\n{begin}}}\n\nbool {name}_is_over(void)\n{{\n    return {over};\n}}\n{functions}",
+        "{state}void {name}_begin(void)\n{{\n{begin}}}\n\nbool {name}_is_over(void)\n{{\n    return {over};\n}}\n{functions}{moved}",
         over = if over.is_empty() { "true".to_owned() } else { over.join("\n        && ") },
     )
 }

@@ -22,21 +22,24 @@
 //! ```
 
 mod c;
+mod moves;
 mod rust;
 
 use kairotic_core::motion::{Coding, TableWord};
 use kairotic_core::sequence::{LevelTable, LevelTrack, SequencePlan};
 
+use self::moves::MoveCode;
 use crate::code_text::list;
 use crate::map_code::Language;
 
-/// The signals of a sequence as a file of its own. Nothing in it is allocated, and every number fits its type: the compare
-/// values that it gives are those of the plan, period by period.
+/// The signals and steppers of a sequence as a file of its own. Nothing in it is allocated, and every number fits its type: the
+/// compare values that it gives are those of the plan, period by period, and so are the ticks from step to step.
 pub fn module(language: Language, name: &str, plan: &SequencePlan) -> String {
     let tracks: Vec<TrackCode<'_>> = plan.tracks.iter().map(TrackCode::of).collect();
+    let moves = MoveCode::all(name, plan);
     match language {
-        Language::C => c::module(name, plan, &tracks),
-        Language::Rust => rust::module(name, plan, &tracks),
+        Language::C => c::module(name, plan, &tracks, &moves),
+        Language::Rust => rust::module(name, plan, &tracks, &moves),
     }
 }
 
@@ -44,8 +47,14 @@ pub fn module(language: Language, name: &str, plan: &SequencePlan) -> String {
 #[cfg(feature = "emit")]
 pub(crate) fn c_parts(name: &str, plan: &SequencePlan) -> [String; 2] {
     let tracks: Vec<TrackCode<'_>> = plan.tracks.iter().map(TrackCode::of).collect();
-    let header = format!("{}\n{}", c::INCLUDES, c::declarations(name, plan, &tracks));
-    [header, c::definitions(name, &tracks)]
+    let moves = MoveCode::all(name, plan);
+    let header = format!("{}\n{}", c::INCLUDES, c::declarations(name, plan, &tracks, &moves));
+    [header, c::definitions(name, &tracks, &moves)]
+}
+
+/// A signal's name as part of a name in code.
+fn part_of_name(signal: &str) -> String {
+    signal.replace(|letter: char| !letter.is_ascii_alphanumeric(), "_").to_lowercase()
 }
 
 /// A track as both languages need it.
@@ -71,7 +80,7 @@ impl<'p> TrackCode<'p> {
         let word = |most: u64| TableWord::of(0, most.into());
         Self {
             track,
-            name: track.signal.replace(|letter: char| !letter.is_ascii_alphanumeric(), "_").to_lowercase(),
+            name: part_of_name(&track.signal),
             value: table.value,
             counter: word(most(&mut table.periods.iter().copied())),
             place: word(table.values.len() as u64),

@@ -3,11 +3,18 @@
 use kairotic_core::sequence::SequencePlan;
 
 use super::TrackCode;
+use super::moves::MoveCode;
 use crate::code_text::{camel, list, rust_type};
 
-pub(super) fn module(name: &str, plan: &SequencePlan, tracks: &[TrackCode<'_>]) -> String {
+pub(super) fn module(
+    name: &str,
+    plan: &SequencePlan,
+    tracks: &[TrackCode<'_>],
+    moves: &[MoveCode<'_>],
+) -> String {
     let head = format!("//! {}: {}.\n", plan.name, plan.length.rounded(9));
-    head + &tracks.iter().map(|track| signal(name, track)).collect::<String>()
+    let tracks = tracks.iter().map(|track| signal(name, track));
+    head + &tracks.chain(moves.iter().map(MoveCode::rust)).collect::<String>()
 }
 
 fn signal(name: &str, track: &TrackCode<'_>) -> String {

@@ -26,7 +26,14 @@ impl CPieces {
     }
 }
 
+/// All in one file.
 pub(super) fn module(name: &str, ramp: &StepRamp, way: &RampWay) -> String {
+    let [declared, defined] = parts(name, ramp, way);
+    format!("#include <stdint.h>\n\n{declared}{defined}")
+}
+
+/// What others call, and what that does.
+pub(super) fn parts(name: &str, ramp: &StepRamp, way: &RampWay) -> [String; 2] {
     let (steps, interval) = (word_for(ramp.steps), word_for(longest(way)));
     let (counts, word) = (c_type(steps), c_type(interval));
     let mut pieces = CPieces::default();
@@ -48,13 +55,16 @@ pub(super) fn module(name: &str, ramp: &StepRamp, way: &RampWay) -> String {
     }
     let CPieces { tables, state, begin, body } = pieces;
     let comment = told(ramp, way).join("\n   ");
-    format!(
-        "#include <stdint.h>\n\n/* {comment} */\n\n/* Begins the move. */\nvoid {name}_begin(void);\n\n\
-         /* Ticks to the next step, from the start or from the step before; 0 when there is none. */\n{word} {name}_next(void);\n\n\
-         {tables}{state}\nvoid {name}_begin(void)\n{{\n{begin}}}\n\n\
+    let declared = format!(
+        "/* {comment} */\n\n/* Begins the move. */\nvoid {name}_begin(void);\n\n\
+         /* Ticks to the next step, from the start or from the step before; 0 when there is none. */\n{word} {name}_next(void);\n\n"
+    );
+    let defined = format!(
+        "{tables}{state}\nvoid {name}_begin(void)\n{{\n{begin}}}\n\n\
          {word} {name}_next(void)\n{{\n    {counts} step = {name}_step;\n    if (step >= {all}u)\n        return 0;\n    {name}_step = step + 1u;\n{body}}}\n",
         all = ramp.steps
-    )
+    );
+    [declared, defined]
 }
 
 /// The steps of the ramp: `step` is below `up` on the way up, and as near to the end on the way down.

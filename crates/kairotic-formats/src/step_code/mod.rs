@@ -40,6 +40,11 @@ pub fn module(language: Language, name: &str, ramp: &StepRamp, way: &RampWay) ->
     }
 }
 
+/// The same in C as what others call, and what that does.
+pub(crate) fn c_parts(name: &str, ramp: &StepRamp, way: &RampWay) -> [String; 2] {
+    c::parts(name, ramp, way)
+}
+
 /// The lines of a four-wire drive that are on at a position, as a function; the first line is the lowest bit.
 pub fn phases(language: Language, name: &str, mode: PhaseMode) -> String {
     let patterns = mode.patterns();

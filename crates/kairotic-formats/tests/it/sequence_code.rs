@@ -3,12 +3,14 @@
 use std::fmt::Write as _;
 use std::fs;
 
-use kairotic_core::load::{Kind, Load, Motor, Wiring};
-use kairotic_core::motion::Coding;
+use kairotic_core::load::{Kind, Load, Motor, PhaseMode, StepDrive, StepRates, Stepper, Wiring};
+use kairotic_core::motion::{Coding, StepTimer};
 use kairotic_core::part::TimerUse;
-use kairotic_core::quantity::{Frequency, Tolerance};
+use kairotic_core::quantity::{Frequency, LoadLevel, Rational, Tolerance};
 use kairotic_core::search::DerivedSignal;
-use kairotic_core::sequence::{LevelTrack, Member, Sequence, SequencePlan, Setpoint, steps};
+use kairotic_core::sequence::{
+    LevelTrack, Member, Sequence, SequencePlan, SequencedStepper, Setpoint, steps,
+};
 use kairotic_core::signal::SignalSpec;
 use kairotic_core::target::Target;
 use kairotic_formats::map_code::Language;
@@ -69,6 +71,64 @@ fn plans() -> Vec<SequencePlan> {
         one("1kHz", true, "-100% for 5ms", 1),
         SequencePlan::of(&members, &two).unwrap(),
     ]
+}
+
+/// A sequence with a stepper that goes there, on, and back again, all of it twice.
+fn stepping() -> SequencePlan {
+    let stepper = Stepper {
+        steps_per_turn: Rational::whole(200),
+        gear: Rational::ONE,
+        drive: StepDrive::FourWire { mode: PhaseMode::Half },
+        rates: StepRates {
+            start: "200steps/s".parse().unwrap(),
+            fastest: "900steps/s".parse().unwrap(),
+            acceleration: "2000steps/s2".parse().unwrap(),
+            jerk: None,
+        },
+        travel: None,
+        backlash: None,
+    };
+    let on = TimerUse::of(part("stm32f411"), "tim10")
+        .clocked(Tolerance { nominal: "96MHz".parse().unwrap(), deviation: "0%".parse().unwrap() });
+    let timer = StepTimer { on, channel: None };
+    let read = |text: &str| Ok(Setpoint::Level(LoadLevel::Angle(text.parse()?)));
+    let steps = steps("slit", "to 90deg, to 300deg over 2s, to 0deg", &read).unwrap();
+    let sequence = Sequence { name: "turns".to_owned(), steps, repeat: 2 };
+    let member = SequencedStepper { name: "slit".to_owned(), stepper, timer };
+    SequencePlan::of(&[Member::Stepper(Box::new(member))], &sequence).unwrap()
+}
+
+#[test]
+fn compiled_moves_of_a_sequence_have_every_interval() {
+    let folder = tempfile::tempdir().unwrap();
+    let plan = stepping();
+    assert_eq!((plan.moves.len(), plan.tracks.len()), (6, 0));
+    let mut wanted = String::new();
+    let (mut c_calls, mut rust_calls) = (String::new(), String::new());
+    for made in &plan.moves {
+        made.made.ramp.ways[0].walk.intervals().for_each(|interval| write!(wanted, "{interval} ").unwrap());
+        let own = format!("turns_slit_{}", made.step);
+        writeln!(
+            c_calls,
+            "    {own}_begin();\n    while ((ticks = {own}_next()) != 0) printf(\"%lu \", ticks);"
+        )
+        .unwrap();
+        writeln!(rust_calls, "    for ticks in TurnsSlit{}::new() {{ print!(\"{{ticks}} \"); }}", made.step)
+            .unwrap();
+    }
+    let c = module(Language::C, "turns", &plan);
+    let c = format!(
+        "#include <stdio.h>\n{c}int main(void)\n{{\n    unsigned long ticks;\n{c_calls}    return 0;\n}}\n"
+    );
+    let rust = module(Language::Rust, "turns", &plan).replacen("//! ", "// ", 1);
+    fs::write(folder.path().join("turns.c"), c).unwrap();
+    fs::write(folder.path().join("turns.rs"), format!("{rust}fn main() {{\n{rust_calls}}}\n")).unwrap();
+    let strict =
+        ["-std=c99", "-pedantic", "-Wall", "-Wextra", "-Wconversion", "-Wmissing-prototypes", "-Werror"];
+    run("cc", &[&strict[..], &["-o", "turns", "turns.c"]].concat(), folder.path());
+    assert!(run("./turns", &[], folder.path()) == wanted);
+    run("rustc", &["--edition", "2024", "-D", "warnings", "-o", "turns", "turns.rs"], folder.path());
+    assert!(run("./turns", &[], folder.path()) == wanted);
 }
 
 /// The compare value of every period.

@@ -11,6 +11,7 @@ pub mod decode;
 pub mod demo;
 pub mod derive;
 pub mod emit;
+mod files;
 pub mod location;
 pub mod measure;
 pub mod moves;

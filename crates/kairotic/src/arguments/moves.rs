@@ -1,7 +1,5 @@
 //! The arguments of `move`.
 
-use std::path::PathBuf;
-
 use clap::{ArgGroup, Args, ValueEnum};
 use kairotic_core::board::Asked;
 use kairotic_core::error::OrOverflow;
@@ -18,11 +16,11 @@ use kairotic_core::sequence::LevelPace;
 
 use super::board::{BoardOptions, BoardSignal};
 use super::clock::ClockOptions;
+use super::files::FileOptions;
 use super::location::LocationOptions;
-use super::plot::picture;
 use super::scale::Code;
 use super::timed_move::TimedOptions;
-use super::typed::{Refusal, file, identifier, plain, positive, quantity, whole};
+use super::typed::{Refusal, identifier, plain, positive, quantity, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
@@ -40,6 +38,8 @@ use crate::part_library::PartLibrary;
 #[command(group = ArgGroup::new("timing").args(["on", "tick", "board"]).required(true).multiple(true))]
 #[command(mut_arg("board", |board| board.conflicts_with("on")))]
 #[command(group = ArgGroup::new("way").args(["to", "by", "steps"]).required(true))]
+#[command(mut_arg("save", |save| save.help("Write every step to a .csv file")))]
+#[command(mut_arg("plot", |plot| plot.help("Draw rate and position over time, and how far each edge is off, to an SVG or PNG file")))]
 pub struct MoveArgs {
     /// Where it goes
     #[arg(long, value_name = "ANGLE", help_heading = "Way", allow_hyphen_values = true, value_parser = quantity::<AngleDimension>)]
@@ -101,15 +101,8 @@ pub struct MoveArgs {
     /// The name of the move in code; that of the signal where none is given
     #[arg(long, value_name = "NAME", value_parser = identifier, help_heading = "Output", requires = "code")]
     name: Option<String>,
-    /// Write every step to a .csv file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = table)]
-    pub save: Option<PathBuf>,
-    /// Draw rate and position over time, and how far each edge is off, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = picture)]
-    pub plot: Option<PathBuf>,
-    /// Overwrite files that exist
-    #[arg(long, help_heading = "Output")]
-    pub force: bool,
+    #[command(flatten)]
+    pub files: FileOptions,
 }
 
 /// A move that is asked for.
@@ -420,10 +413,6 @@ fn gear(text: &str) -> Result<Rational, Refusal> {
 
 fn ticks_off(text: &str) -> Result<Rational, Refusal> {
     plain(text, "ticks", "for example --max-error 0.51")
-}
-
-fn table(text: &str) -> Result<PathBuf, Refusal> {
-    file(text, &["csv"], "--save steps.csv")
 }
 
 fn steps(text: &str) -> Result<i64, Refusal> {

@@ -1,16 +1,14 @@
 //! The arguments of `sequence`.
 
-use std::path::PathBuf;
-
 use clap::Args;
 use kairotic_core::board;
 use kairotic_core::search::DerivedSignal;
 use kairotic_core::sequence::{self, Member, Sequence, Setpoint};
 
-use super::plot::picture;
+use super::files::FileOptions;
 use super::scale::Code;
 use super::signal_spec::SpecOptions;
-use super::typed::{Refusal, file, identifier, whole};
+use super::typed::{identifier, whole};
 use crate::fault::{Fault, Result};
 use crate::part_library::PartLibrary;
 
@@ -26,6 +24,8 @@ use crate::part_library::PartLibrary;
                       kairotic sequence --on PART/TIMER[/CHANNEL] --freq FREQUENCY --steps TEXT [OPTIONS]")]
 #[command(after_help = EXAMPLES)]
 #[command(mut_arg("signal", |signal| signal.help("The signal of the board that --steps moves").requires("steps")))]
+#[command(mut_arg("save", |save| save.help("Write every compare value to a .csv file")))]
+#[command(mut_arg("plot", |plot| plot.help("Draw the levels over time, as they are wanted and as they are made, to an SVG or PNG file")))]
 pub struct SequenceArgs {
     /// A sequence of the board file; its only one where none is named
     #[arg(value_name = "NAME", requires = "board", conflicts_with_all = ["steps", "signal"])]
@@ -45,15 +45,8 @@ pub struct SequenceArgs {
     /// The name of the sequence in code; its own where none is given
     #[arg(long, value_name = "NAME", value_parser = identifier, help_heading = "Output", requires = "code")]
     name: Option<String>,
-    /// Write every compare value to a .csv file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = table)]
-    pub save: Option<PathBuf>,
-    /// Draw the levels over time, as they are wanted and as they are made, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = picture)]
-    pub plot: Option<PathBuf>,
-    /// Overwrite files that exist
-    #[arg(long, help_heading = "Output")]
-    pub force: bool,
+    #[command(flatten)]
+    pub files: FileOptions,
 }
 
 const EXAMPLES: &str = "\
@@ -137,8 +130,4 @@ impl SequenceArgs {
     pub fn code_name(&self, sequence: &str) -> String {
         self.name.clone().unwrap_or_else(|| sequence.replace('-', "_").to_lowercase())
     }
-}
-
-fn table(text: &str) -> Result<PathBuf, Refusal> {
-    file(text, &["csv"], "--save levels.csv")
 }

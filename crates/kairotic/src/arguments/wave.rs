@@ -9,8 +9,8 @@ use kairotic_core::quantity::{Deviation, Rational, Time, TimeDimension};
 use kairotic_core::simulation::{FaultInjection, PinRole};
 use kairotic_formats::capture::WriterKind;
 
+use super::files::FileOptions;
 use super::played::{Played, PlayedOptions};
-use super::plot::picture;
 use super::signal_spec::SpecOptions;
 use super::typed::{Refusal, file, positive, quantity, whole};
 use crate::fault::Result;
@@ -22,6 +22,8 @@ use crate::fault::Result;
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 #[command(mut_arg("signal", |signal| signal.help("One signal of the board; all of them where none is named")))]
+#[command(mut_arg("save", |save| save.help("Write the capture to a .vcd or .csv file").value_parser(saved)))]
+#[command(mut_arg("plot", |plot| plot.help("Draw the pins under one another, with the counters behind them, to an SVG or PNG file")))]
 pub struct WaveArgs {
     #[command(flatten)]
     pub spec: SpecOptions,
@@ -51,15 +53,8 @@ pub struct WaveArgs {
     /// The recorder's tick: 1, 10 or 100 of a unit of time
     #[arg(long, value_name = "TIME", default_value = "1ns", help_heading = "Output", value_parser = resolution)]
     pub time_resolution: Time,
-    /// Write the capture to a .vcd or .csv file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = saved)]
-    pub save: Option<PathBuf>,
-    /// Draw the pins under one another, with the counters behind them, to an SVG or PNG file
-    #[arg(long, value_name = "FILE", help_heading = "Output", value_parser = picture)]
-    pub plot: Option<PathBuf>,
-    /// Overwrite files that exist
-    #[arg(long, help_heading = "Output")]
-    pub force: bool,
+    #[command(flatten)]
+    pub files: FileOptions,
 }
 
 const EXAMPLES: &str = "\
@@ -133,7 +128,7 @@ impl WaveArgs {
 
     /// What the capture is written as.
     pub fn kind(&self) -> Option<WriterKind> {
-        let ending = self.save.as_ref()?.extension()?;
+        let ending = self.files.save.as_ref()?.extension()?;
         Some(if ending.eq_ignore_ascii_case("vcd") { WriterKind::Vcd } else { WriterKind::Csv })
     }
 }

@@ -38,9 +38,7 @@ pub(super) fn made(
         let members = board::sequence_members(board, part, sequence)?;
         SequencePlan::of(&members, sequence)
     });
-    // Those that only steppers have are not set up here.
     let sequences = sequences.collect::<kairotic_core::Result<Vec<_>>>()?;
-    let sequences: Vec<SequencePlan> = sequences.into_iter().filter(|plan| !plan.tracks.is_empty()).collect();
     let request = EmitRequest {
         board,
         plan,

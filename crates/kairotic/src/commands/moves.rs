@@ -23,10 +23,7 @@ pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary
         let exit = exit(&made.findings);
         return Ok(Answer { shown: Shown::Report(Box::new(TimedMoveReport { made })), exit });
     }
-    let force = arguments.force;
-    let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
-    let save =
-        arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
+    let (save, plot) = arguments.files.asked()?;
     let (request, lines) = match arguments.read(catalogue)? {
         AskedMove::Steps { request, lines } => (request, lines),
         AskedMove::Level { signal, ends, pace } => {
@@ -36,7 +33,7 @@ pub(super) fn run(arguments: &MoveArgs, common: &Common, catalogue: &PartLibrary
     };
     let made = StepperMove::of(&request)?;
     let exit = exit(&made.findings);
-    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let saved = arguments.files.saved();
     let code = arguments.code.zip(made.ramp.ways.first());
     let code =
         code.map(|(code, way)| step_code::module(code.into(), &arguments.code_name(), &made.ramp, way));
@@ -77,7 +74,7 @@ fn level(
     let exit = exit(&made.plan.findings);
     let name = arguments.code_name();
     let code = arguments.code.map(|code| sequence_code::module(code.into(), &name, &made.plan));
-    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let saved = arguments.files.saved();
     let sequence = SequenceReport { plan: made.plan.clone(), code: code.clone(), saved };
     if let Some(save) = save {
         save_rows(save, SequenceReport::COLUMNS, sequence.rows())?;

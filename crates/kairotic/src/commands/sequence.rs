@@ -6,24 +6,19 @@ use kairotic_formats::sequence_code;
 use super::{Answer, Shown, exit, save_rows};
 use crate::arguments::sequence::SequenceArgs;
 use crate::arguments::{Common, Format};
-use crate::atomic_file::Destination;
 use crate::fault::Result;
 use crate::part_library::PartLibrary;
-use crate::picture_file::PictureFile;
 use crate::report::sequence::SequenceReport;
 
 pub(super) fn run(arguments: &SequenceArgs, common: &Common, catalogue: &PartLibrary) -> Result<Answer> {
-    let force = arguments.force;
-    let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
-    let save =
-        arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
+    let (save, plot) = arguments.files.asked()?;
     let (sequence, members) = arguments.read(catalogue)?;
     let plan = SequencePlan::of(&members, &sequence)?;
     let exit = exit(&plan.findings);
     let code = arguments
         .code
         .map(|code| sequence_code::module(code.into(), &arguments.code_name(&sequence.name), &plan));
-    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let saved = arguments.files.saved();
     let report = SequenceReport { plan, code, saved };
     if let Some(save) = save {
         save_rows(save, SequenceReport::COLUMNS, report.rows())?;

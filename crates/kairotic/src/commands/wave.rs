@@ -14,7 +14,6 @@ use crate::atomic_file::Destination;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
-use crate::picture_file::PictureFile;
 use crate::report::wave::{LevelAt, WaveReport, WaveSignal};
 
 /// The most edges that are shown of each signal.
@@ -23,10 +22,7 @@ const SHOWN: usize = 8;
 const DRAWN: usize = 600;
 
 pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
-    let force = arguments.force;
-    let plot = arguments.plot.as_deref().map(|path| PictureFile::of(path, force, None)).transpose()?;
-    let save =
-        arguments.save.as_deref().map(|path| Destination::of("save", path, force, None)).transpose()?;
+    let (save, plot) = arguments.files.asked()?;
     let kind = arguments.kind();
     let played = arguments.played.read(&arguments.spec, catalogue)?;
     if played.is_some() && plot.is_some() {
@@ -80,7 +76,7 @@ pub(super) fn run(arguments: &WaveArgs, catalogue: &PartLibrary) -> Result<Box<d
     } else {
         wave.by_ref().for_each(&mut seen);
     }
-    let saved = arguments.save.as_ref().map(|path| path.display().to_string());
+    let saved = arguments.files.saved();
     let report = WaveReport { signals, length, tick, saved };
     if let (Some(plot), Some(end)) = (plot, drawn_end) {
         plot.save(&report.figure(end))?;

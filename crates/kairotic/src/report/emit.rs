@@ -110,7 +110,8 @@ impl Report for EmitReport {
         };
         page.push("supply", SUPPLY, self.supply.iter().map(supply).collect());
         let stepper = |name: &String| {
-            let why = "its timer and its lines are not set up here: `move` shows and prints how it moves";
+            let why =
+                "its timer and its lines are not set up here: `move` shows how; a sequence has its steps";
             Line::row([Cell::left(name.clone()), Cell::left(why)])
         };
         page.push("steppers", &["stepper", "note"], self.steppers.iter().map(stepper).collect());
