@@ -56,7 +56,7 @@ impl Board {
     /// The compare values of a stepper's windings, where two signals drive them.
     ///
     /// # Errors
-    /// [`Error::UnknownName`] for a signal that is not there; as [`spec()`] and [`MicrostepTables::of`].
+    /// [`Error::UnknownName`](crate::Error::UnknownName) for a signal that is not there; as [`spec()`] and [`MicrostepTables::of`].
     pub fn microsteps(&self, axis: &StepAxis, part: &Part) -> Result<Option<MicrostepTables>> {
         let StepDrive::TwoWindings { microsteps } = axis.stepper.drive else { return Ok(None) };
         let Some(names) = &axis.windings else { return Ok(None) };
