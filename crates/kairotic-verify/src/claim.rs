@@ -1,0 +1,235 @@
+//! What a family file says that a register package can decide: a claim is one thing.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use kairotic_core::part::{Block, NodeInput, Part, Register, Scale, Slot, Steps, Timer};
+
+/// One thing that a family file says.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Claim {
+    /// What it is about, so that the same claim of several timers is one.
+    pub subject: String,
+    /// The register's name as the file has it.
+    pub register: String,
+    /// The register's address, where the file has it.
+    pub address: Option<u64>,
+    /// What is claimed.
+    pub what: Claimed,
+}
+
+/// What is claimed of a register.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Claimed {
+    /// It is there.
+    Address,
+    /// So many bits, where it is one number.
+    Width(u32),
+    /// What it holds after reset.
+    Reset {
+        /// The value.
+        value: u64,
+        /// The bits that the file knows of.
+        mask: u64,
+    },
+    /// Where a field lies.
+    Field {
+        /// Its name.
+        name: String,
+        /// Its lowest bit.
+        low: u32,
+        /// Its highest bit.
+        high: u32,
+    },
+    /// What a value of a field does.
+    Code {
+        /// The field; none where the register is one number.
+        field: Option<String>,
+        /// Its lowest bit.
+        low: u32,
+        /// The value.
+        code: u64,
+        /// What it means.
+        means: CodeMeaning,
+    },
+}
+
+impl Claimed {
+    /// The word for its kind, as the page has it.
+    pub const fn kind(&self) -> ClaimKind {
+        match self {
+            Self::Address => ClaimKind::Address,
+            Self::Width(_) => ClaimKind::Width,
+            Self::Reset { .. } => ClaimKind::Reset,
+            Self::Field { .. } => ClaimKind::Field,
+            Self::Code { .. } => ClaimKind::Code,
+        }
+    }
+}
+
+/// The kinds of claims.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum ClaimKind {
+    /// Addresses of registers.
+    Address,
+    /// Their widths.
+    Width,
+    /// Positions of fields.
+    Field,
+    /// Meanings of values.
+    Code,
+    /// Values after reset.
+    Reset,
+}
+
+impl ClaimKind {
+    /// All of them.
+    pub const ALL: [Self; 5] = [Self::Address, Self::Width, Self::Field, Self::Code, Self::Reset];
+
+    /// The words for it.
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::Address => "addresses",
+            Self::Width => "widths",
+            Self::Field => "fields",
+            Self::Code => "codes",
+            Self::Reset => "reset values",
+        }
+    }
+}
+
+/// What a value does.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum CodeMeaning {
+    /// It divides or multiplies by this.
+    Factor(u64),
+    /// It takes the clock of this node.
+    From(String),
+}
+
+/// Every claim of a part.
+pub fn claims(part: &Part) -> Vec<Claim> {
+    let mut all = Collected::default();
+    for instance in &part.timers {
+        let Ok(views) = part.views(instance) else { continue };
+        for timer in views {
+            let base = timer.base.as_ref().map(|base| format!("/{}", base.name)).unwrap_or_default();
+            let place = format!("{}{base}", instance.block);
+            // What no channel and no mode of this timer names is another's.
+            let uses = uses(&timer);
+            for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name)) {
+                let address = part.address_of(&timer, name);
+                all.register(&place, &format!("{}{name}", timer.prefix), name, register, address);
+            }
+            for divider in &timer.block.dividers {
+                let slot = timer.slot(&divider.slot).ok();
+                let address = |register: &str| part.address_of(&timer, register);
+                all.codes((&place, &timer.prefix), slot.as_ref(), &taps(&divider.steps), &address);
+            }
+            if let Some(divider) = timer.dead_time.as_ref().and_then(|dead| dead.divider.as_ref()) {
+                let slot = timer.slot(&divider.slot).ok();
+                let taps = divider.taps.iter().map(|tap| (tap.code, CodeMeaning::Factor(tap.by.into())));
+                let address = |register: &str| part.address_of(&timer, register);
+                let place = format!("{place} dead time");
+                all.codes((&place, &timer.prefix), slot.as_ref(), &taps.collect::<Vec<_>>(), &address);
+            }
+        }
+    }
+    let tree = part.tree.iter().flat_map(|tree| &tree.registers);
+    let bring_up = part.bring_up.iter().flat_map(|bring_up| &bring_up.registers);
+    for (name, register) in tree.chain(bring_up).filter(|(name, _)| !name.contains('{')) {
+        all.register("clock and bring-up", name, name, register, part.bring_up_address(name));
+    }
+    if let Some(tree) = &part.tree {
+        let address = |register: &str| part.bring_up_address(register);
+        for node in &tree.nodes {
+            let place = format!("tree {}", node.name);
+            if let Scale::Divide { slot, steps, .. } | Scale::Multiply { slot, steps, .. } = &node.scale {
+                all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &taps(steps), &address);
+            }
+            if let NodeInput::Choice { slot, routes, .. } = &node.input {
+                let routes = routes.iter().map(|route| (route.code, CodeMeaning::From(route.from.clone())));
+                let routes: Vec<_> = routes.collect();
+                all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &routes, &address);
+            }
+        }
+    }
+    all.claims
+}
+
+/// The registers that a timer's channels, modes, dividers and writes name.
+fn uses(timer: &Timer) -> BTreeSet<String> {
+    let block = Block { registers: BTreeMap::new(), base: None, ..timer.block.clone() };
+    let text = serde_json::to_string(&(&block, &timer.dead_time)).unwrap_or_default();
+    let is_name = |letter: char| letter.is_ascii_alphanumeric() || letter == '_';
+    text.split(|letter| !is_name(letter)).map(str::to_owned).collect()
+}
+
+fn taps(steps: &Steps) -> Vec<(u64, CodeMeaning)> {
+    match steps {
+        Steps::List(taps) => taps.iter().map(|tap| (tap.code, CodeMeaning::Factor(tap.by.into()))).collect(),
+        // A range has no codes of its own: what is written is the number, or one less.
+        Steps::Range { .. } | Steps::Fraction { .. } => Vec::new(),
+    }
+}
+
+#[derive(Default)]
+struct Collected {
+    claims: Vec<Claim>,
+}
+
+impl Collected {
+    fn register(&mut self, place: &str, full: &str, name: &str, register: &Register, address: Option<u64>) {
+        let mut made: Vec<(String, Claimed)> = Vec::new();
+        if address.is_some() {
+            made.push((format!("{place}: {full} is there"), Claimed::Address));
+        }
+        if register.fields.is_empty() {
+            made.push((format!("{place}: {name} has {} bits", register.bits), Claimed::Width(register.bits)));
+        }
+        for (field, bits) in &register.fields {
+            let (low, high) = (bits.low, bits.low + bits.width - 1);
+            let what = Claimed::Field { name: field.clone(), low, high };
+            made.push((format!("{place}: {name}.{field} is {high}:{low}"), what));
+        }
+        let known = register.fields.values().map(|bits| kairotic_core::part::largest(bits.width) << bits.low);
+        let mask = match register.fields.is_empty() {
+            true => kairotic_core::part::largest(register.bits),
+            false => known.fold(0, |mask, bits| mask | bits),
+        };
+        // Of a register that the file does not place it says nothing of that kind.
+        if address.is_some() {
+            let reset = Claimed::Reset { value: register.reset & mask, mask };
+            made.push((format!("{place}: {name} holds {:#x} after reset", register.reset & mask), reset));
+        }
+        for (subject, what) in made {
+            self.claims.push(Claim { subject, register: full.to_owned(), address, what });
+        }
+    }
+
+    /// Codes of a field that is one place.
+    fn codes(
+        &mut self,
+        (place, prefix): (&str, &str),
+        slot: Option<&Slot>,
+        codes: &[(u64, CodeMeaning)],
+        address: &dyn Fn(&str) -> Option<u64>,
+    ) {
+        let Some([field]) = slot.map(|slot| slot.0.as_slice()) else { return };
+        let at = address(&field.register);
+        for (code, means) in codes {
+            let told = match means {
+                CodeMeaning::Factor(by) => format!("by {by}"),
+                CodeMeaning::From(node) => format!("from {node}"),
+            };
+            let subject = format!("{place}: {} = {code} is {told}", field.name());
+            let what = Claimed::Code {
+                field: field.field.clone(),
+                low: field.low,
+                code: *code,
+                means: means.clone(),
+            };
+            let register = format!("{prefix}{}", field.register);
+            self.claims.push(Claim { subject, register, address: at, what });
+        }
+    }
+}

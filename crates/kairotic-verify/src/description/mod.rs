@@ -1,0 +1,60 @@
+//! What a register package says of a part, in one form for all packages.
+
+pub mod atdf;
+pub mod svd;
+pub mod svd2rust;
+
+use std::collections::BTreeMap;
+
+/// The registers of a part as a package has them.
+#[derive(Debug, Default)]
+pub struct PackageDescription {
+    /// Where each peripheral begins, by its name in lower case.
+    pub peripherals: BTreeMap<String, u64>,
+    /// Its registers by address; several at one address are views of one register, or lie in parts of it.
+    pub registers: BTreeMap<u64, Vec<DescribedRegister>>,
+}
+
+/// A register.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct DescribedRegister {
+    /// Peripheral and register, in lower case.
+    pub name: String,
+    /// Width in bits, where it is said.
+    pub bits: Option<u32>,
+    /// What it holds after reset, where that is said.
+    pub reset: Option<u64>,
+    /// Its fields.
+    pub fields: Vec<DescribedField>,
+}
+
+/// A field of a register.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct DescribedField {
+    /// Its name in lower case.
+    pub name: String,
+    /// Its lowest bit.
+    pub low: u32,
+    /// Its highest bit.
+    pub high: u32,
+    /// What its values mean, where that is said.
+    pub codes: Vec<DescribedCode>,
+}
+
+/// A value of a field.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DescribedCode {
+    /// The value.
+    pub code: u64,
+    /// Its name.
+    pub name: String,
+    /// What is said of it.
+    pub says: String,
+}
+
+impl PackageDescription {
+    /// Adds a register.
+    pub fn add(&mut self, address: u64, register: DescribedRegister) {
+        self.registers.entry(address).or_default().push(register);
+    }
+}

@@ -1,0 +1,258 @@
+//! The page: what packages say of every part.
+
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use std::path::Path;
+
+use anyhow::Result;
+use kairotic_core::part::{Part, Trust};
+use kairotic_parts::Catalogue;
+
+use crate::claim::{Claim, ClaimKind, claims};
+use crate::description::PackageDescription;
+use crate::digest;
+use crate::source::{PackageList, PartSource};
+use crate::verdict::{Judgement, judge};
+
+/// What a package says of a part.
+struct HeldPart<'s> {
+    name: &'s str,
+    source: &'s PartSource,
+    /// Each claim once, with its kind.
+    verdicts: BTreeMap<String, (ClaimKind, Judgement)>,
+    /// For each kind the errors that were planted, and how many of them were found.
+    planted: BTreeMap<ClaimKind, [usize; 2]>,
+}
+
+impl<'s> HeldPart<'s> {
+    fn of(name: &'s str, source: &'s PartSource, part: &Part, folder: &Path) -> Result<Self> {
+        let claims = claims(part);
+        let description = source.read(folder, &claims)?;
+        let mut held = Self { name, source, verdicts: BTreeMap::new(), planted: BTreeMap::new() };
+        for claim in &claims {
+            held.add(claim, &description);
+        }
+        Ok(held)
+    }
+
+    fn add(&mut self, claim: &Claim, description: &PackageDescription) {
+        let names = &self.source.names;
+        let verdict = judge(claim, description, names);
+        let kind = claim.what.kind();
+        if verdict == Judgement::Agrees
+            && let Some(wrong) = claim.spoiled()
+        {
+            let [planted, found] = self.planted.entry(kind).or_default();
+            *planted += 1;
+            *found += usize::from(matches!(judge(&wrong, description, names), Judgement::Differs(_)));
+        }
+        match self.verdicts.get_mut(&claim.subject) {
+            None => drop(self.verdicts.insert(claim.subject.clone(), (kind, verdict))),
+            // Of several timers one that differs decides, and one that agrees is better than one that is open.
+            Some((_, known)) => match (&known, &verdict) {
+                (Judgement::Differs(_), _) => {}
+                (_, Judgement::Differs(_)) | (Judgement::Open(_), Judgement::Agrees) => *known = verdict,
+                _ => {}
+            },
+        }
+    }
+
+    fn count(&self, kind: Option<ClaimKind>, fits: impl Fn(&Judgement) -> bool) -> usize {
+        let of_kind = |own: &ClaimKind| kind.is_none_or(|kind| kind == *own);
+        self.verdicts.values().filter(|(own, verdict)| of_kind(own) && fits(verdict)).count()
+    }
+}
+
+fn agrees(verdict: &Judgement) -> bool {
+    *verdict == Judgement::Agrees
+}
+
+fn differs(verdict: &Judgement) -> bool {
+    matches!(verdict, Judgement::Differs(_))
+}
+
+fn is_open(verdict: &Judgement) -> bool {
+    matches!(verdict, Judgement::Open(_))
+}
+
+/// The page.
+///
+/// # Errors
+/// Packages that are missing or cannot be read.
+pub fn page(sources: &PackageList, folder: &Path) -> Result<String> {
+    let catalogue = Catalogue::embedded();
+    let mut held = Vec::new();
+    for (name, source) in &sources.parts {
+        held.push(HeldPart::of(name, source, catalogue.whole_part(name)?, folder)?);
+    }
+    let mut page = String::from(HEAD);
+    writeln!(page, "Catalogue: {}\n", digest::of_parts()?)?;
+    parts_table(&mut page, sources, &held)?;
+    kinds_table(&mut page, &held)?;
+    differences(&mut page, sources, &held)?;
+    open_reasons(&mut page, &held)?;
+    statements(&mut page, &catalogue, sources)?;
+    Ok(page)
+}
+
+/// What differs and what is open of one part.
+///
+/// # Errors
+/// As [`page`].
+pub fn one(sources: &PackageList, folder: &Path, name: &str) -> Result<String> {
+    let catalogue = Catalogue::embedded();
+    let part = catalogue.whole_part(name)?;
+    let source = sources.parts.get(name).ok_or_else(|| anyhow::anyhow!("no package describes {name}"))?;
+    let held = HeldPart::of(name, source, part, folder)?;
+    let mut text = String::new();
+    for (subject, (_, verdict)) in &held.verdicts {
+        match verdict {
+            Judgement::Agrees => {}
+            Judgement::Differs(says) => writeln!(text, "differs  {subject}: {says}")?,
+            Judgement::Open(says) => writeln!(text, "open     {subject}: {says}")?,
+        }
+    }
+    Ok(text)
+}
+
+const HEAD: &str = "# What register packages say of the catalogue
+
+Printed by `scripts/verify-silicon`, which fetches the packages and compares. A *claim* is one thing that a family file says of a register
+and a machine can decide: where it is, how wide, where its fields lie, what their values do, what it holds after reset. What several timers
+of a part have in common counts once. Before it counts as found, the comparison is tried: every claim that agrees is spoiled in one
+place (the next bit, another address, twice the factor), and the last table says how many of those errors it finds.
+
+";
+
+fn parts_table(page: &mut String, sources: &PackageList, held: &[HeldPart<'_>]) -> Result<()> {
+    writeln!(page, "## Parts\n")?;
+    writeln!(page, "| part | package | agree | differ | open |")?;
+    writeln!(page, "|---|---|---|---|---|")?;
+    let mut sums = [0; 3];
+    for held in held {
+        let counts = [held.count(None, agrees), held.count(None, differs), held.count(None, is_open)];
+        sums.iter_mut().zip(counts).for_each(|(sum, count)| *sum += count);
+        let [agree, differ, open] = counts;
+        let package = &held.source.package;
+        let version = sources.version(package);
+        writeln!(page, "| {} | {package} {version} | {agree} | {differ} | {open} |", held.name)?;
+    }
+    let [agree, differ, open] = sums;
+    writeln!(page, "| all | | {agree} | {differ} | {open} |")?;
+    let all = sums.iter().sum::<usize>().max(1);
+    writeln!(page, "\n{} of {all} claims agree: {:.1} %.\n", agree, 100.0 * agree as f64 / all as f64)?;
+    let catalogue = Catalogue::embedded();
+    let others: Vec<&str> = catalogue.names().filter(|name| !sources.parts.contains_key(*name)).collect();
+    writeln!(page, "No package is read for {}.\n", others.join(", "))?;
+    Ok(())
+}
+
+fn kinds_table(page: &mut String, held: &[HeldPart<'_>]) -> Result<()> {
+    writeln!(page, "## Kinds\n")?;
+    writeln!(page, "| claims | agree | differ | open | errors planted | of these found |")?;
+    writeln!(page, "|---|---|---|---|---|---|")?;
+    for kind in ClaimKind::ALL {
+        let sum = |fits: fn(&Judgement) -> bool| {
+            held.iter().map(|held| held.count(Some(kind), fits)).sum::<usize>()
+        };
+        let planted = held.iter().filter_map(|held| held.planted.get(&kind));
+        let [planted, found] =
+            planted.fold([0, 0], |[planted, found], one| [planted + one[0], found + one[1]]);
+        writeln!(
+            page,
+            "| {} | {} | {} | {} | {planted} | {found} |",
+            kind.words(),
+            sum(agrees),
+            sum(differs),
+            sum(is_open)
+        )?;
+    }
+    writeln!(
+        page,
+        "\nAn error that is not found leaves the claim open: the package says nothing of what it became.\n"
+    )?;
+    Ok(())
+}
+
+fn differences(page: &mut String, sources: &PackageList, held: &[HeldPart<'_>]) -> Result<()> {
+    writeln!(page, "## Differences\n")?;
+    writeln!(page, "| part | the family file says | the package says | decided |")?;
+    writeln!(page, "|---|---|---|---|")?;
+    for held in held {
+        for (subject, (_, verdict)) in &held.verdicts {
+            let Judgement::Differs(says) = verdict else { continue };
+            let known =
+                sources.decisions.iter().find(|known| known.part == held.name && known.claim == *subject);
+            let decided = known.map_or("open", |known| known.reason.as_str());
+            writeln!(page, "| {} | {subject} | {says} | {decided} |", held.name)?;
+        }
+    }
+    writeln!(page)?;
+    Ok(())
+}
+
+fn open_reasons(page: &mut String, held: &[HeldPart<'_>]) -> Result<()> {
+    writeln!(page, "## What the packages do not say\n")?;
+    let mut reasons: BTreeMap<&str, BTreeMap<&str, usize>> = BTreeMap::new();
+    for held in held {
+        for (_, verdict) in held.verdicts.values() {
+            let Judgement::Open(says) = verdict else { continue };
+            // Without the place or the value that it is about.
+            let kind = [
+                "nothing at",
+                "has no register",
+                "bits, as the bus",
+                "in which is no number",
+                "needs a reader",
+                " at 0x",
+            ];
+            let kind = kind.into_iter().find(|kind| says.contains(kind));
+            let words = match kind {
+                Some("nothing at") => "it has no register at the address",
+                Some("has no register") => "it has no register of that name, and the family file no address",
+                Some("bits, as the bus") => "it gives every register the width of the bus",
+                Some("in which is no number") => "its words for a value have no number in them",
+                Some("needs a reader") => "its words for a source are others",
+                Some(_) => "it calls the register otherwise",
+                None => says.as_str(),
+            };
+            *reasons.entry(words).or_default().entry(held.name).or_default() += 1;
+        }
+    }
+    writeln!(page, "| why | claims | parts |")?;
+    writeln!(page, "|---|---|---|")?;
+    let mut reasons: Vec<_> =
+        reasons.into_iter().map(|(why, parts)| (parts.values().sum::<usize>(), why, parts)).collect();
+    reasons.sort_by(|left, right| right.0.cmp(&left.0).then_with(|| left.1.cmp(right.1)));
+    for (count, why, parts) in reasons {
+        let parts: Vec<String> = parts.iter().map(|(part, count)| format!("{part} {count}")).collect();
+        writeln!(page, "| {why} | {count} | {} |", parts.join(", "))?;
+    }
+    writeln!(page)?;
+    Ok(())
+}
+
+/// The statements in words, whose marks somebody set.
+fn statements(page: &mut String, catalogue: &Catalogue, sources: &PackageList) -> Result<()> {
+    writeln!(page, "## Statements in words\n")?;
+    writeln!(
+        page,
+        "Behaviour, limits and what else stands in words is not decided here. Its marks were set by who read it: in a package, in a \
+         manual, or from memory.\n"
+    )?;
+    writeln!(page, "| part | verified | memory | unsure | package |")?;
+    writeln!(page, "|---|---|---|---|---|")?;
+    let mut sums = [0; 3];
+    for name in catalogue.names() {
+        let part = catalogue.whole_part(name)?;
+        let count = |trust: Trust| part.facts().filter(|fact| fact.trust == trust).count();
+        let counts = [count(Trust::Verified), count(Trust::Memory), count(Trust::Unsure)];
+        sums.iter_mut().zip(counts).for_each(|(sum, count)| *sum += count);
+        let [verified, memory, unsure] = counts;
+        let package = if sources.parts.contains_key(name) { "read" } else { "" };
+        writeln!(page, "| {name} | {verified} | {memory} | {unsure} | {package} |")?;
+    }
+    let [verified, memory, unsure] = sums;
+    writeln!(page, "| all | {verified} | {memory} | {unsure} | |")?;
+    Ok(())
+}

@@ -1,0 +1,157 @@
+//! The packages, and which of them describes which part.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::fs;
+use std::path::Path;
+use std::process::Command;
+
+use anyhow::{Context as _, Result, bail};
+use serde::Deserialize;
+
+use crate::claim::Claim;
+use crate::description::{PackageDescription, atdf, svd, svd2rust};
+use crate::verdict::name_in;
+
+/// The packages, and which of them describes which part.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PackageList {
+    /// The version of each crate.
+    pub crates: BTreeMap<String, String>,
+    /// The version of each package from the Python registry.
+    pub python: BTreeMap<String, String>,
+    /// The parts.
+    pub parts: BTreeMap<String, PartSource>,
+    /// What was decided of differences.
+    #[serde(default)]
+    pub decisions: Vec<Decision>,
+}
+
+/// What describes a part.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PartSource {
+    /// The crate.
+    pub package: String,
+    /// What is in it.
+    pub format: PackageFormat,
+    /// The module of the device, or its file; none where the crate has one device.
+    #[serde(default)]
+    pub device: Option<String>,
+    /// What parts of the file's names of registers, in lower case, are in the package's.
+    #[serde(default)]
+    pub names: BTreeMap<String, String>,
+}
+
+/// What a package has.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum PackageFormat {
+    /// Modules that were generated from a description of registers.
+    Svd2rust,
+    /// Device files of AVR parts.
+    Atdf,
+    /// A maker's description, in XML.
+    Svd,
+}
+
+/// What was decided of a difference: the family file stays as it is.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Decision {
+    /// The part.
+    pub part: String,
+    /// The claim, as the page words it.
+    pub claim: String,
+    /// Why.
+    pub reason: String,
+}
+
+/// The project whose dependencies the crates are.
+const PROJECT: &str = r#"[package]
+name = "packages"
+version = "0.0.0"
+edition = "2024"
+
+[workspace]
+
+[dependencies]
+"#;
+
+impl PackageList {
+    /// The list that stands beside this crate.
+    ///
+    /// # Errors
+    /// A list that is none.
+    pub fn listed() -> Result<Self> {
+        toml::from_str(include_str!("../sources.toml")).context("sources.toml")
+    }
+
+    /// The version of a package.
+    pub fn version(&self, package: &str) -> &str {
+        self.crates.get(package).or_else(|| self.python.get(package)).map(String::as_str).unwrap_or_default()
+    }
+
+    /// Fetches every package into a folder.
+    ///
+    /// # Errors
+    /// A folder that cannot be written, and what Cargo, pip or tar refuse.
+    pub fn fetch(&self, folder: &Path) -> Result<()> {
+        fs::create_dir_all(folder.join("src"))?;
+        let one = |(name, version): (&String, &String)| {
+            format!("{name} = {{ version = \"={version}\", default-features = false }}\n")
+        };
+        let dependencies: String = self.crates.iter().map(one).collect();
+        fs::write(folder.join("Cargo.toml"), format!("{PROJECT}{dependencies}"))?;
+        fs::write(folder.join("src/lib.rs"), "")?;
+        let cargo = std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
+        let status = Command::new(cargo)
+            .args(["vendor", "--quiet", "vendor"])
+            .current_dir(folder)
+            .stdout(std::process::Stdio::null())
+            .status()?;
+        if !status.success() {
+            bail!("cargo vendor failed");
+        }
+        for (name, version) in &self.python {
+            let own = folder.join("python").join(name);
+            fs::create_dir_all(&own)?;
+            let wanted = format!("{name}=={version}");
+            let pip = ["-m", "pip", "download", "--quiet", "--no-deps", "--no-binary", ":all:", &wanted];
+            let archive = format!("{name}-{version}.tar.gz");
+            for (program, words) in
+                [("python3", &pip[..]), ("tar", &["-xzf", &archive, "--strip-components", "1"][..])]
+            {
+                let status = Command::new(program).args(words).current_dir(&own).status();
+                if !status.with_context(|| program.to_owned())?.success() {
+                    bail!("{program} failed on {wanted}");
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+impl PartSource {
+    /// What the package says of the peripherals that claims are about.
+    ///
+    /// # Errors
+    /// A file that is missing or cannot be read.
+    pub fn read(&self, folder: &Path, claims: &[Claim]) -> Result<PackageDescription> {
+        let addresses: BTreeSet<u64> = claims.iter().filter_map(|claim| claim.address).collect();
+        let unplaced = claims.iter().filter(|claim| claim.address.is_none());
+        let named: BTreeSet<String> = unplaced.map(|claim| name_in(claim, &self.names)).collect();
+        let package = folder.join("vendor").join(&self.package);
+        match self.format {
+            PackageFormat::Svd2rust => svd2rust::read(&package, self.device.as_deref(), (&addresses, &named)),
+            PackageFormat::Svd => {
+                let device = self.device.as_deref().context("a description is missing")?;
+                svd::read(&folder.join("python").join(&self.package).join(device))
+            }
+            PackageFormat::Atdf => {
+                let device = self.device.as_deref().context("a device file is missing")?;
+                atdf::read(&package.join("vendor").join(format!("{device}.atdf")))
+            }
+        }
+    }
+}

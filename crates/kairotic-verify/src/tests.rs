@@ -1,0 +1,152 @@
+//! A small package in each format, and errors in what is claimed of it.
+
+use std::fs;
+
+use crate::claim::{Claim, Claimed, CodeMeaning};
+use crate::description::{PackageDescription, atdf, svd, svd2rust};
+use crate::verdict::{Judgement, judge};
+
+/// A crate with a timer at 0x4000_0400 whose compare registers are an array, with clusters, another of its kind, and a peripheral
+/// as older generators have it.
+fn generated() -> PackageDescription {
+    let folder = tempfile::tempdir().unwrap();
+    for file in include_str!("../fixtures/small-crate.txt").split("== ").filter(|file| !file.is_empty()) {
+        let (name, text) = file.split_once('\n').unwrap();
+        let path = folder.path().join("src").join(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+    }
+    let addresses = [0x4000_0434, 0x4000_0800, 0x4000_1008].into();
+    svd2rust::read(folder.path(), None, (&addresses, &Default::default())).unwrap()
+}
+
+fn claim(register: &str, address: u64, what: Claimed) -> Claim {
+    Claim { subject: String::new(), register: register.to_owned(), address: Some(address), what }
+}
+
+fn field(name: &str, low: u32, high: u32) -> Claimed {
+    Claimed::Field { name: name.to_owned(), low, high }
+}
+
+fn divides(code: u64, by: u64) -> Claimed {
+    Claimed::Code { field: Some("DIV".to_owned()), low: 1, code, means: CodeMeaning::Factor(by) }
+}
+
+fn verdict(claim: &Claim, description: &PackageDescription) -> Judgement {
+    judge(claim, description, &Default::default())
+}
+
+#[test]
+fn generated_modules_say_where_everything_is() {
+    let found = generated();
+    let claims = [
+        claim("TIM3_CR", 0x4000_0400, Claimed::Address),
+        claim("TIM3_CR", 0x4000_0400, field("EN", 0, 0)),
+        claim("TIM3_CR", 0x4000_0400, field("DIV", 1, 3)),
+        claim("TIM3_CR", 0x4000_0400, divides(0, 1)),
+        claim("TIM3_CR", 0x4000_0400, divides(1, 8)),
+        claim("TIM3_CR", 0x4000_0400, Claimed::Reset { value: 2, mask: 0xf }),
+        claim("TIM3_CCR1", 0x4000_0438, Claimed::Address),
+        claim("TIM3_CCR1", 0x4000_0438, Claimed::Width(16)),
+        claim("TIM3_CH1_TOP", 0x4000_044c, Claimed::Address),
+        // Two registers of 16 bits follow one another without a word on where the second is.
+        claim("TIM3_NARROW1", 0x4000_0462, Claimed::Address),
+        claim("TIM4_CR", 0x4000_0800, field("EN", 0, 0)),
+        claim("OLD_CTL", 0x4000_1008, field("MODE", 3, 3)),
+        claim("OLD_CTL", 0x4000_1008, Claimed::Reset { value: 5, mask: 7 }),
+    ];
+    for claim in &claims {
+        assert_eq!(verdict(claim, &found), Judgement::Agrees, "{claim:?}");
+    }
+}
+
+#[test]
+fn planted_errors_are_found() {
+    let found = generated();
+    let wrong = [
+        claim("TIM3_CR", 0x4000_0404, Claimed::Address),
+        claim("TIM3_CR", 0x4000_0434, Claimed::Address),
+        claim("TIM3_CR", 0x4000_0400, field("EN", 1, 1)),
+        claim("TIM3_CR", 0x4000_0400, field("DIV", 2, 4)),
+        // On the place of another field.
+        claim("TIM3_CR", 0x4000_0400, field("EN", 1, 3)),
+        claim("TIM3_CR", 0x4000_0400, divides(0, 2)),
+        claim("TIM3_CR", 0x4000_0400, divides(1, 16)),
+        claim("TIM3_CR", 0x4000_0400, Claimed::Reset { value: 3, mask: 0xf }),
+        claim("TIM3_CCR1", 0x4000_043c, Claimed::Address),
+        claim("TIM3_CCR1", 0x4000_0438, Claimed::Width(17)),
+        claim("OLD_CTL", 0x4000_1008, Claimed::Reset { value: 4, mask: 7 }),
+    ];
+    for claim in &wrong {
+        assert!(
+            matches!(verdict(claim, &found), Judgement::Differs(_)),
+            "{claim:?}: {:?}",
+            verdict(claim, &found)
+        );
+    }
+    // What a package does not tell is open, and no agreement.
+    for claim in [
+        claim("TIM9_CR", 0x5000_0000, Claimed::Address),
+        claim("TIM3_CR", 0x4000_0400, field("OTHER", 7, 9)),
+        claim("TIM3_CR", 0x4000_0400, divides(2, 64)),
+        claim("TIM3_NARROW0", 0x4000_0460, Claimed::Reset { value: 0, mask: 1 }),
+    ] {
+        assert!(matches!(verdict(&claim, &found), Judgement::Open(_)), "{claim:?}");
+    }
+}
+
+#[test]
+fn a_claim_that_is_spoiled_is_another() {
+    let whats = [
+        Claimed::Address,
+        Claimed::Width(16),
+        Claimed::Reset { value: 0, mask: 8 },
+        field("EN", 0, 0),
+        divides(1, 8),
+    ];
+    for what in whats {
+        let claim = claim("TIM3_CR", 0x4000_0400, what);
+        assert_ne!(claim.spoiled().unwrap(), claim);
+    }
+}
+
+#[test]
+fn device_files_and_descriptions_in_xml_say_the_same() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("part.xml");
+    fs::write(
+        &path,
+        r#"<avr-tools-device-file><devices><device><peripherals><module name="TC8"><instance name="TC0">
+        <register-group name="TC0" name-in-module="TC0" offset="0x40"/></instance></module></peripherals></device></devices>
+        <modules><module name="TC8"><register-group name="TC0"><register name="TCCR0B" offset="0x05" size="1" initval="0x04">
+        <bitfield name="CS0" mask="0x07" values="CLK"/></register></register-group>
+        <value-group name="CLK"><value name="RUNNING_CLK_8" caption="Running, CLK/8" value="0x02"/></value-group>
+        </module></modules></avr-tools-device-file>"#,
+    )
+    .unwrap();
+    let device = atdf::read(&path).unwrap();
+    fs::write(
+        &path,
+        r#"<device><size>8</size><resetValue>0x4</resetValue><peripherals><peripheral><name>TC0</name><baseAddress>0x40</baseAddress>
+        <registers><register><name>TCCR0B</name><addressOffset>5</addressOffset><fields><field><name>CS0</name>
+        <bitRange>[2:0]</bitRange><enumeratedValues><enumeratedValue><name>010</name><description>Divide by 8</description>
+        <value>#010</value></enumeratedValue></enumeratedValues></field></fields></register></registers></peripheral>
+        <peripheral derivedFrom="TC0"><name>TC2</name><baseAddress>0x80</baseAddress></peripheral></peripherals></device>"#,
+    )
+    .unwrap();
+    let description = svd::read(&path).unwrap();
+    let by =
+        |by| Claimed::Code { field: Some("CS0".to_owned()), low: 0, code: 2, means: CodeMeaning::Factor(by) };
+    for found in [&device, &description] {
+        for what in [Claimed::Address, field("CS0", 0, 2), by(8), Claimed::Reset { value: 4, mask: 7 }] {
+            assert_eq!(verdict(&claim("TCCR0B", 0x45, what.clone()), found), Judgement::Agrees, "{what:?}");
+        }
+        for what in [field("CS0", 1, 3), by(64), Claimed::Reset { value: 0, mask: 7 }] {
+            assert!(
+                matches!(verdict(&claim("TCCR0B", 0x45, what.clone()), found), Judgement::Differs(_)),
+                "{what:?}"
+            );
+        }
+    }
+    assert_eq!(verdict(&claim("TC2_TCCR0B", 0x85, Claimed::Address), &description), Judgement::Agrees);
+}
