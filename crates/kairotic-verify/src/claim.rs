@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use kairotic_core::part::{Block, NodeInput, Part, Register, Scale, Slot, Steps, Timer};
+use kairotic_core::part::{Block, NodeInput, Part, Pinout, Register, Scale, Slot, Steps, Timer};
 
 /// One thing that a family file says.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -51,6 +51,22 @@ pub enum Claimed {
         /// What it means.
         means: CodeMeaning,
     },
+    /// A timer's output on a pin.
+    Pin {
+        /// The pin.
+        pin: String,
+        /// The channel's label, with an `n` behind it for a complement.
+        channel: String,
+        /// What chooses it.
+        by: String,
+    },
+    /// A field that gives the timer its clock; the claim's register has it.
+    Gate {
+        /// The timer.
+        timer: String,
+        /// The field.
+        field: String,
+    },
 }
 
 impl Claimed {
@@ -62,6 +78,8 @@ impl Claimed {
             Self::Reset { .. } => ClaimKind::Reset,
             Self::Field { .. } => ClaimKind::Field,
             Self::Code { .. } => ClaimKind::Code,
+            Self::Pin { .. } => ClaimKind::Pin,
+            Self::Gate { .. } => ClaimKind::Gate,
         }
     }
 }
@@ -79,11 +97,16 @@ pub enum ClaimKind {
     Code,
     /// Values after reset.
     Reset,
+    /// Outputs on pins.
+    Pin,
+    /// What gives timers their clocks.
+    Gate,
 }
 
 impl ClaimKind {
     /// All of them.
-    pub const ALL: [Self; 5] = [Self::Address, Self::Width, Self::Field, Self::Code, Self::Reset];
+    pub const ALL: [Self; 7] =
+        [Self::Address, Self::Width, Self::Field, Self::Code, Self::Reset, Self::Pin, Self::Gate];
 
     /// The words for it.
     pub const fn words(self) -> &'static str {
@@ -93,6 +116,8 @@ impl ClaimKind {
             Self::Field => "fields",
             Self::Code => "codes",
             Self::Reset => "reset values",
+            Self::Pin => "pins",
+            Self::Gate => "clock gates",
         }
     }
 }
@@ -153,6 +178,8 @@ pub fn claims(part: &Part) -> Vec<Claim> {
             }
         }
     }
+    all.pins(part);
+    all.gates(part);
     all.claims
 }
 
@@ -203,6 +230,31 @@ impl Collected {
         }
         for (subject, what) in made {
             self.claims.push(Claim { subject, register: full.to_owned(), address, what });
+        }
+    }
+
+    fn pins(&mut self, part: &Part) {
+        for output in part.pinout.iter().flat_map(Pinout::outputs).filter(|output| !output.channel.is_empty())
+        {
+            let subject = format!("{} is on {} by {}", output.output(), output.pin, output.by);
+            let what = Claimed::Pin { pin: output.pin, channel: output.channel, by: output.by };
+            self.claims.push(Claim { subject, register: output.timer, address: None, what });
+        }
+    }
+
+    /// The fields that a timer's recipe sets and that are called after it.
+    fn gates(&mut self, part: &Part) {
+        let recipes = part.bring_up.iter().flat_map(|bring_up| &bring_up.timers);
+        for (timer, set) in recipes
+            .flat_map(|(timer, steps)| steps.iter().filter_map(move |step| Some((timer, step.set.as_ref()?))))
+        {
+            let Some((register, field)) = set.field.split_once('.') else { continue };
+            if !field.to_lowercase().starts_with(timer.as_str()) {
+                continue;
+            }
+            let subject = format!("{timer} has its clock by {register}.{field}");
+            let what = Claimed::Gate { timer: timer.clone(), field: field.to_owned() };
+            self.claims.push(Claim { subject, register: register.to_owned(), address: None, what });
         }
     }
 

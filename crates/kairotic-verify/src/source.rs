@@ -9,7 +9,7 @@ use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
 use crate::claim::Claim;
-use crate::description::{PackageDescription, atdf, svd, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, svd, svd2rust};
 use crate::verdict::name_in;
 
 /// The packages, and which of them describes which part.
@@ -38,6 +38,9 @@ pub struct PartSource {
     /// The module of the device, or its file; none where the crate has one device.
     #[serde(default)]
     pub device: Option<String>,
+    /// The chip whose metadata say what comes out where, and what gives a timer its clock.
+    #[serde(default)]
+    pub metadata: Option<String>,
     /// What parts of the file's names of registers, in lower case, are in the package's.
     #[serde(default)]
     pub names: BTreeMap<String, String>,
@@ -53,6 +56,8 @@ pub enum PackageFormat {
     Atdf,
     /// A maker's description, in XML.
     Svd,
+    /// Registers and metadata of chips as Rust data.
+    Metapac,
 }
 
 /// What was decided of a difference: the family file stays as it is.
@@ -142,16 +147,24 @@ impl PartSource {
         let unplaced = claims.iter().filter(|claim| claim.address.is_none());
         let named: BTreeSet<String> = unplaced.map(|claim| name_in(claim, &self.names)).collect();
         let package = folder.join("vendor").join(&self.package);
-        match self.format {
+        let mut found = match self.format {
             PackageFormat::Svd2rust => svd2rust::read(&package, self.device.as_deref(), (&addresses, &named)),
             PackageFormat::Svd => {
                 let device = self.device.as_deref().context("a description is missing")?;
                 svd::read(&folder.join("python").join(&self.package).join(device))
             }
+            PackageFormat::Metapac => {
+                metapac::read(&package, self.device.as_deref().context("a chip is missing")?, &addresses)
+            }
             PackageFormat::Atdf => {
                 let device = self.device.as_deref().context("a device file is missing")?;
                 atdf::read(&package.join("vendor").join(format!("{device}.atdf")))
             }
+        }?;
+        if let Some(chip) = &self.metadata {
+            // Another reading of the same chip: what one package leaves out the other may say.
+            found.join(metapac::read(&folder.join("vendor/stm32-metapac"), chip, &addresses)?);
         }
+        Ok(found)
     }
 }

@@ -3,7 +3,7 @@
 use std::fs;
 
 use crate::claim::{Claim, Claimed, CodeMeaning};
-use crate::description::{PackageDescription, atdf, svd, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, svd, svd2rust};
 use crate::verdict::{Judgement, judge};
 
 /// A crate with a timer at 0x4000_0400 whose compare registers are an array, with clusters, another of its kind, and a peripheral
@@ -93,6 +93,82 @@ fn planted_errors_are_found() {
     ] {
         assert!(matches!(verdict(&claim, &found), Judgement::Open(_)), "{claim:?}");
     }
+}
+
+/// A chip's metadata, with a register block.
+const CHIP: &str = r#"
+pub(crate) static PERIPHERALS: &[Peripheral] = &[Peripheral {
+    name: "TIM2",
+    address: 0x40000000,
+    registers: Some(PeripheralRegisters { kind: "timer", version: "v1", block: "TIM_GP16", ir: &timer::REGISTERS }),
+    rcc: Some(PeripheralRcc {
+        bus_clock: "PCLK1",
+        enable: Some(PeripheralRccRegister { register: "APB1ENR", field: "TIM2EN" }),
+    }),
+    pins: &[
+        PeripheralPin { pin: "PA0", signal: "CH1", af: Some(1) },
+        PeripheralPin { pin: "PA5", signal: "CH1", af: Some(2) },
+        PeripheralPin { pin: "PB13", signal: "CH1N", af: None },
+    ],
+}];
+"#;
+
+const BLOCK: &str = r#"
+pub(crate) static REGISTERS: IR = IR {
+    blocks: &[Block {
+        name: "TimGp16",
+        items: &[BlockItem {
+            name: "ccmr",
+            array: Some(Array::Regular(RegularArray { len: 2, stride: 4 })),
+            byte_offset: 0x18,
+            inner: BlockItemInner::Register(Register { bit_size: 32, fieldset: Some("Ccmr") }),
+        }],
+    }],
+    fieldsets: &[FieldSet {
+        name: "Ccmr",
+        fields: &[Field {
+            name: "ocm",
+            bit_offset: BitOffset::Regular(RegularBitOffset { offset: 4 }),
+            bit_size: 3,
+            array: Some(Array::Regular(RegularArray { len: 2, stride: 8 })),
+            enumm: None,
+        }],
+    }],
+    enums: &[],
+};
+"#;
+
+#[test]
+fn metadata_say_pins_gates_and_registers() {
+    let folder = tempfile::tempdir().unwrap();
+    let files = [
+        ("src/chips/chip/metadata.rs", "include!(\"../metadata_0001.rs\");"),
+        ("src/chips/metadata_0001.rs", CHIP),
+        ("src/registers/timer_v1.rs", BLOCK),
+    ];
+    for (name, text) in files {
+        let path = folder.path().join(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+    }
+    let found = metapac::read(folder.path(), "chip", &[0x4000_001c].into()).unwrap();
+    let pin = |pin: &str, channel: &str, by: &str| {
+        let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
+        judge(&Claim { address: None, ..claim("tim2", 0, what) }, &found, &Default::default())
+    };
+    for (name, channel, by) in [("PA0", "1", "AF1"), ("PA5", "1", "AF2"), ("PB13", "1n", "AF1")] {
+        assert_eq!(pin(name, channel, by), Judgement::Agrees, "{name}");
+    }
+    assert_eq!(pin("PA0", "1", "AF2"), Judgement::Differs("it is there by AF1".to_owned()));
+    assert_eq!(pin("PA1", "1", "AF1"), Judgement::Differs("it is on PA0, PA5".to_owned()));
+    assert!(matches!(pin("PA1", "2", "AF1"), Judgement::Open(_)));
+    let gate = |field: &str| {
+        let what = Claimed::Gate { timer: "tim2".to_owned(), field: field.to_owned() };
+        judge(&Claim { address: None, ..claim("RCC_APB1ENR", 0, what) }, &found, &Default::default())
+    };
+    assert_eq!(gate("TIM2EN"), Judgement::Agrees);
+    assert_eq!(gate("TIM3EN"), Judgement::Differs("it is APB1ENR.TIM2EN".to_owned()));
+    assert_eq!(verdict(&claim("TIM2_CCMR1", 0x4000_001c, field("OC2M", 12, 14)), &found), Judgement::Agrees);
 }
 
 #[test]

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 
 use crate::claim::{Claim, Claimed, CodeMeaning};
-use crate::description::{DescribedCode, DescribedField, DescribedRegister, PackageDescription};
+use crate::description::{
+    DescribedCode, DescribedField, DescribedPin, DescribedRegister, PackageDescription,
+};
 
 /// What a package makes of a claim.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -25,16 +27,65 @@ pub fn judge(claim: &Claim, description: &PackageDescription, names: &BTreeMap<S
         Some(address) => at(description, address),
         None => called(description, &own),
     };
-    if there.is_empty() {
-        return absent(claim, &own, description);
-    }
+    let is_there = || !there.is_empty();
     match &claim.what {
+        Claimed::Pin { pin, channel, by } => self::pin(&claim.register, channel, (pin, by), description),
+        Claimed::Gate { timer, field } => gate(timer, &claim.register, field, description),
+        _ if !is_there() => absent(claim, &own, description),
         Claimed::Address => named(claim, &own, &there, description),
         Claimed::Width(bits) => width(*bits, &there),
         Claimed::Reset { value, mask } => reset(*value, *mask, &there),
         Claimed::Field { name, low, high } => field(name, (*low, *high), &there),
         Claimed::Code { field, low, code, means } => self::code(field.as_deref(), *low, *code, means, &there),
     }
+}
+
+/// An output on a pin: where the package has that output on other pins alone, or with another code, it differs.
+fn pin(timer: &str, channel: &str, (pin, by): (&str, &str), description: &PackageDescription) -> Judgement {
+    let own = |of: &&DescribedPin| is_timer(&of.peripheral, timer) && label_of(&of.signal) == channel;
+    let all: Vec<&DescribedPin> = description.pins.iter().filter(own).collect();
+    let here: Vec<&&DescribedPin> = all.iter().filter(|of| of.pin.eq_ignore_ascii_case(pin)).collect();
+    let codes: Vec<&str> = here.iter().filter_map(|of| of.code.as_deref()).collect();
+    if !here.is_empty() {
+        return match codes.is_empty() || codes.contains(&by) || !by.starts_with("AF") {
+            true => Judgement::Agrees,
+            false => Judgement::Differs(format!("it is there by {}", codes.join(", "))),
+        };
+    }
+    let pins: Vec<&str> = all.iter().map(|of| of.pin.as_str()).collect();
+    match pins.is_empty() {
+        true => Judgement::Open("the package has no pins of it".to_owned()),
+        false => Judgement::Differs(format!("it is on {}", pins.join(", "))),
+    }
+}
+
+fn gate(timer: &str, register: &str, field: &str, description: &PackageDescription) -> Judgement {
+    let Some(gate) = description.gates.iter().find(|gate| gate.peripheral == timer) else {
+        return Judgement::Open("the package does not say what gives it its clock".to_owned());
+    };
+    match is_called(register, &gate.register) && plain(field) == plain(&gate.field) {
+        true => Judgement::Agrees,
+        false => Judgement::Differs(format!("it is {}.{}", gate.register, gate.field)),
+    }
+}
+
+/// Whether a peripheral is a timer: `TC0` is `timer0` as well.
+fn is_timer(peripheral: &str, timer: &str) -> bool {
+    peripheral == timer
+        || timer.strip_prefix("timer").is_some_and(|number| peripheral == format!("tc{number}"))
+}
+
+/// The channel's label in the signal's name: `CH1N` is `1n`, `OC1A` and `OCA` are `a`, `WO0` is `0`.
+fn label_of(signal: &str) -> String {
+    let lower = signal.to_lowercase();
+    for start in ["ch", "wo"] {
+        if let Some(label) = lower.strip_prefix(start) {
+            return label.to_owned();
+        }
+    }
+    let label = lower.strip_prefix("oc").unwrap_or(&lower);
+    let letters = label.trim_start_matches(|letter: char| letter.is_ascii_digit());
+    if letters.is_empty() { label.to_owned() } else { letters.to_owned() }
 }
 
 /// A register's name as a package has it.
@@ -183,9 +234,19 @@ fn code(
         let same = field.low.checked_sub(*before) == Some(low);
         same && (name.is_none_or(|name| is_called(&field.name, name)) || !field.codes.is_empty())
     };
-    let Some((field, _)) = fields.filter(fits).max_by_key(|(field, _)| field.codes.len()) else {
-        return Judgement::Open("the package has no such field".to_owned());
+    // Of several views, or of several packages, one that says the same is enough, and one that says something else is more than
+    // one that says nothing.
+    let all = fields.filter(fits).map(|(field, _)| value(field, code, means));
+    let rank = |judgement: &Judgement| match judgement {
+        Judgement::Agrees => 2,
+        Judgement::Differs(_) => 1,
+        Judgement::Open(_) => 0,
     };
+    all.max_by_key(rank).unwrap_or_else(|| Judgement::Open("the package has no such field".to_owned()))
+}
+
+/// What a field's value means.
+fn value(field: &DescribedField, code: u64, means: &CodeMeaning) -> Judgement {
     if field.codes.is_empty() {
         return Judgement::Open("the package tells no values of it".to_owned());
     }
@@ -199,15 +260,24 @@ fn code(
             Some(_) => Judgement::Differs(format!("{code} is {said}")),
             None => Judgement::Open(format!("{code} is {said}, in which is no number")),
         },
-        CodeMeaning::From(node) => {
-            let words = plain(&said);
-            let parts = node.split('-').filter(|part| part.len() > 2);
-            match parts.map(plain).any(|part| words.contains(&part)) {
-                true => Judgement::Agrees,
-                false => Judgement::Open(format!("{code} is {said}; whether that is {node} needs a reader")),
-            }
-        }
+        CodeMeaning::From(node) => match is_source(&said, node) {
+            true => Judgement::Agrees,
+            false => Judgement::Open(format!("{code} is {said}; whether that is {node} needs a reader")),
+        },
     }
+}
+
+/// Whether what is said of a value names a node of the clock tree: by a part of the node's name, by that part without the number
+/// behind it as a word of its own, or by a frequency.
+fn is_source(said: &str, node: &str) -> bool {
+    let (words, plain_said) = (said.to_lowercase(), plain(said));
+    let mut words = words.split(|letter: char| !letter.is_ascii_alphanumeric());
+    let parts = || node.split('-').filter(|part| part.len() > 2);
+    let frequency = |part: &str| part.strip_suffix("hz").is_some_and(|short| plain_said.contains(short));
+    parts().any(|part| plain_said.contains(&plain(part)) || frequency(part))
+        || words.any(|word| {
+            parts().any(|part| part.trim_end_matches(|letter: char| letter.is_ascii_digit()) == word)
+        })
 }
 
 /// The number that a value divides or multiplies by, where the package tells one.

@@ -6,7 +6,7 @@ use std::path::Path;
 use anyhow::{Context as _, Result};
 use roxmltree::{Document, Node};
 
-use super::{DescribedCode, DescribedField, DescribedRegister, PackageDescription};
+use super::{DescribedCode, DescribedField, DescribedPin, DescribedRegister, PackageDescription};
 
 /// The description in a device file.
 ///
@@ -27,6 +27,14 @@ pub fn read(path: &Path) -> Result<PackageDescription> {
         let Some(described) = module.attribute("name").and_then(|name| modules.get(name)) else { continue };
         for instance in children(module, "instance") {
             let name = instance.attribute("name").unwrap_or_default().to_lowercase();
+            for signal in children(instance, "signals").flat_map(|signals| children(signals, "signal")) {
+                let index = signal.attribute("index").unwrap_or_default();
+                let signals = signal.attribute("group").map(|group| format!("{group}{index}"));
+                if let (Some(signal), Some(pin)) = (signals, signal.attribute("pad")) {
+                    let (peripheral, pin) = (name.clone(), pin.to_owned());
+                    found.pins.push(DescribedPin { peripheral, pin, signal, code: None });
+                }
+            }
             for group in children(instance, "register-group") {
                 let Some(base) = number(group.attribute("offset")) else { continue };
                 found.peripherals.entry(name.clone()).or_insert(base);

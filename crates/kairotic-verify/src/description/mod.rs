@@ -1,6 +1,7 @@
 //! What a register package says of a part, in one form for all packages.
 
 pub mod atdf;
+pub mod metapac;
 pub mod svd;
 pub mod svd2rust;
 
@@ -13,6 +14,34 @@ pub struct PackageDescription {
     pub peripherals: BTreeMap<String, u64>,
     /// Its registers by address; several at one address are views of one register, or lie in parts of it.
     pub registers: BTreeMap<u64, Vec<DescribedRegister>>,
+    /// What comes out where.
+    pub pins: Vec<DescribedPin>,
+    /// What gives peripherals their clocks.
+    pub gates: Vec<DescribedGate>,
+}
+
+/// A signal on a pin.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DescribedPin {
+    /// The peripheral in lower case.
+    pub peripheral: String,
+    /// The pin.
+    pub pin: String,
+    /// The signal as the package has it.
+    pub signal: String,
+    /// What chooses it, where that is said.
+    pub code: Option<String>,
+}
+
+/// A field that gives a peripheral its clock.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DescribedGate {
+    /// The peripheral in lower case.
+    pub peripheral: String,
+    /// The register.
+    pub register: String,
+    /// The field.
+    pub field: String,
 }
 
 /// A register.
@@ -53,6 +82,15 @@ pub struct DescribedCode {
 }
 
 impl PackageDescription {
+    /// Adds what another package says.
+    pub fn join(&mut self, other: Self) {
+        self.pins.extend(other.pins);
+        self.gates.extend(other.gates);
+        for (address, registers) in other.registers {
+            self.registers.entry(address).or_default().extend(registers);
+        }
+    }
+
     /// Adds a register.
     pub fn add(&mut self, address: u64, register: DescribedRegister) {
         self.registers.entry(address).or_default().push(register);
