@@ -199,7 +199,7 @@ fn field(name: &str, (low, high): (u32, u32), there: &[(&DescribedRegister, u32)
     if named.iter().any(|(field, before)| place(field, *before) == Some((low, high))) {
         return Judgement::Agrees;
     }
-    // One number that a package cuts into pieces, or a piece of one that it does not cut.
+    // One number that a package cuts into pieces.
     let inside: u32 = all()
         .filter_map(|(field, before)| place(field, before))
         .filter(|place| low <= place.0 && place.1 <= high)
@@ -207,16 +207,21 @@ fn field(name: &str, (low, high): (u32, u32), there: &[(&DescribedRegister, u32)
         .sum();
     let around = all()
         .filter_map(|(field, before)| place(field, before))
-        .any(|place| place.0 <= low && high <= place.1);
-    let is_cut = inside == high - low + 1 || around;
+        .any(|place| place.0 <= low && high <= place.1 && place != (low, high));
+    let is_cut = inside == high - low + 1;
     // The same name at another place is a difference, whatever is at this one; a name that is only like it may be another's.
     let exactly = named.iter().find(|(field, _)| plain(&field.name) == plain(name));
-    if let Some((field, before)) = exactly.or_else(|| named.first().filter(|_| !is_cut && !same_place)) {
+    if let Some((field, before)) =
+        exactly.or_else(|| named.first().filter(|_| !is_cut && !same_place && !around))
+    {
         let (low, high) = (field.low.saturating_sub(*before), field.high.saturating_sub(*before));
         return Judgement::Differs(format!("{} is {high}:{low}", field.name));
     }
     if same_place || is_cut {
         return Judgement::Agrees;
+    }
+    if around {
+        return Judgement::Open("the package does not cut the field that it lies in".to_owned());
     }
     Judgement::Open("the package has no such field".to_owned())
 }

@@ -380,6 +380,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
     ),
     entry(
         WordKind::Block,
+        "found",
+        [
+            "Timers that were looked for with `parts --pin`, `--can` and `--search`.",
+            "`stm32f411   tim1/1   AF1   up and down counter with four compare channels`.",
+            "Several of these options have to hold together.",
+        ],
+    ),
+    entry(
+        WordKind::Block,
         "gives",
         [
             "What the pin will do, each figure with its error or `exact`, and in the load's unit where one is known.",

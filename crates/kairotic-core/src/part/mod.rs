@@ -12,6 +12,7 @@
 //! # Ok::<(), kairotic_core::Error>(())
 //! ```
 
+mod ability;
 mod access;
 mod block;
 mod bring_up;
@@ -40,6 +41,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
+pub use self::ability::Ability;
 pub use self::access::{Access, Unlock};
 pub use self::block::{
     BaseChoice, BaseOption, Block, Channel, ChannelWrite, Dither, DitherOrder, EndWrite, ForcedEnds, Mode,

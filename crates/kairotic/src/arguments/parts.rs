@@ -1,6 +1,7 @@
 //! The arguments of `parts`.
 
 use clap::Args;
+use kairotic_core::part::Ability;
 
 use super::location::Location;
 use super::typed::Refusal;
@@ -8,7 +9,8 @@ use super::typed::Refusal;
 /// The arguments of `parts`.
 ///
 /// Without an argument: the parts. With a part: its timers and clocks. With PART/TIMER: the timer's dividers, modes,
-/// registers and the laws they follow, each with the document that it comes from.
+/// registers and the laws they follow, each with the document that it comes from. --pin, --can and --search find timers among
+/// all parts.
 #[derive(Debug, Args)]
 #[command(after_help = EXAMPLES)]
 pub struct PartsArgs {
@@ -18,6 +20,30 @@ pub struct PartsArgs {
     /// The pins of the part: which outputs each can carry, and which share a period
     #[arg(long, requires = "location")]
     pub pins: bool,
+    #[command(flatten)]
+    pub wanted: WantedTimers,
+}
+
+/// What timers are looked for, in all parts or in the one that is named.
+#[derive(Debug, Args)]
+#[group(conflicts_with = "pins")]
+pub struct WantedTimers {
+    /// Timers that come out of a pin, such as PA8
+    #[arg(long, value_name = "PIN", help_heading = "Look for")]
+    pub pin: Option<String>,
+    /// Timers that have something: 32 bit, dead time, centre, capture, count, dither, buffered
+    #[arg(long, value_name = "WORDS", help_heading = "Look for", value_parser = ability)]
+    pub can: Vec<Ability>,
+    /// Timers in whose title, or in whose part's name or title, a word stands
+    #[arg(long, value_name = "WORD", help_heading = "Look for")]
+    pub search: Option<String>,
+}
+
+impl WantedTimers {
+    /// Whether anything is looked for.
+    pub const fn is_given(&self) -> bool {
+        self.pin.is_some() || !self.can.is_empty() || self.search.is_some()
+    }
 }
 
 const EXAMPLES: &str = "\
@@ -26,7 +52,13 @@ Examples:
   kairotic parts samd21g18
   kairotic parts samd21g18/tcc0
   kairotic parts stm32f446 --pins
+  kairotic parts --pin PA8 --can \"dead time\"
+  kairotic parts --search samd --can \"24 bit\"
   kairotic parts --parts ./my-parts --format markdown";
+
+fn ability(text: &str) -> Result<Ability, Refusal> {
+    Ok(text.parse()?)
+}
 
 fn part_or_timer(text: &str) -> Result<Location, Refusal> {
     let location = text.parse::<Location>().ok().filter(|location| location.channel.is_none());

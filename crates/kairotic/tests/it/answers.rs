@@ -401,3 +401,31 @@ fn a_part_with_one_timer_needs_no_timer() {
     let of = |on: &str| json(&format!("derive --on {on} --freq 200Hz --duty 30%"))["settings"].clone();
     assert_eq!(of("pca9685"), of("pca9685/pwm"));
 }
+
+#[test]
+fn timers_are_found_by_pin_ability_and_word() {
+    let rows = |line: &str| -> Vec<String> {
+        let found = json(line);
+        let row = |one: &Value| {
+            let text = |key: &str| one[key].as_str().unwrap_or_default().to_owned();
+            [text("part"), text("timer"), text("channel"), text("chosen_by")].join(" ")
+        };
+        found["found"].as_array().unwrap().iter().map(row).collect()
+    };
+    // The data sheet of the STM32F411: TIM2 and TIM5 count 32 bits; PA8 has TIM1_CH1 as AF1; PA0 has channel 1 of both.
+    assert_eq!(rows("parts stm32f411 --can 32-bit"), ["stm32f411 tim2  ", "stm32f411 tim5  "]);
+    assert_eq!(rows("parts stm32f411 --pin pa8"), ["stm32f411 tim1 1 AF1"]);
+    assert_eq!(rows("parts stm32f411 --pin PA0"), ["stm32f411 tim2 1 AF1", "stm32f411 tim5 1 AF2"]);
+    assert_eq!(rows("parts --search STM32F411 --pin PA8 --can centre"), ["stm32f411 tim1 1 AF1"]);
+    // All at once have to hold.
+    let both = rows("parts --pin PA8 --can centre");
+    assert!(both.len() > 5 && rows("parts --pin PA8").len() >= both.len());
+    for (line, told) in [
+        ("parts stm32f411 --pin PA8 --can 32-bit", "no timer that the catalogue knows has PA8, 32 bit"),
+        ("parts --can wings", "a timer has no ability `wings`"),
+        ("parts stm32f411 --pins --pin PA8", "cannot be used with"),
+    ] {
+        let refused = run(line);
+        assert!(refused.code == 2 && refused.stderr.contains(told), "{refused:?}");
+    }
+}

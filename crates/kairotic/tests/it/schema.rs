@@ -13,7 +13,15 @@ use crate::run::run;
 const LINES: &[(&str, &[&str])] = &[
     (
         "parts",
-        &["parts", "parts samd21g18", "parts samd21g18/tc4", "parts stm32f103 --pins", "parts stm32f411"],
+        &[
+            "parts",
+            "parts samd21g18",
+            "parts samd21g18/tc4",
+            "parts stm32f103 --pins",
+            "parts stm32f411",
+            "parts --pin PA8 --can centre",
+            "parts --search samd",
+        ],
     ),
     (
         "derive",
