@@ -105,6 +105,7 @@ impl MicrostepTables {
         let quarter = microsteps.max(1);
         let [first, second] = windings.map(|winding| Waves::of(winding, quarter));
         let (first, second) = (first?, second?);
+        let full = [&first, &second].map(|winding| winding.at(0).0.unsigned_abs());
         let turn = 4 * quarter;
         let back = 3 * quarter;
         let pairs = || (0..turn).map(|step| (first.at(step), second.at((step + back) % turn)));
@@ -127,10 +128,9 @@ impl MicrostepTables {
             at(step) != at(before)
         };
         let distinct = (0..first.len()).filter(|step| is_new(*step)).count();
-        let full = Rational::ONE;
         Ok(Self {
             microsteps: quarter,
-            full: [windings[0].compare([full, full])?, windings[1].compare([full, full])?],
+            full,
             word: TableWord::of(values().min().unwrap_or(0).into(), values().max().unwrap_or(0).into()),
             step: [least(turned()), most(turned())],
             torque: [least(torques()), most(torques())],
@@ -164,6 +164,9 @@ impl Waves {
     fn of(winding: &Winding<'_>, quarter: u32) -> Result<Self> {
         let value = |step: u32| {
             let compare = winding.compare(quarter_cosine(step, quarter).or_overflow("microstep")?)?;
+            // Zero has no sign to tell the direction by: where that is the largest current, the next value is taken, a tick less.
+            let is_signless = compare == 0 && winding.made(0)? > winding.made(1)?;
+            let compare = if is_signless { 1 } else { compare };
             let made = winding.made(compare)?.approx();
             Ok((i64::try_from(compare).ok().or_overflow("compare value")?, made))
         };

@@ -333,6 +333,12 @@ impl<'m> TrackMaker<'m> {
         if periods == 0 {
             return Ok(());
         }
+        // Zero has no sign to tell the direction by: where that is the longest pulse, the next value is taken, a tick less.
+        let is_signless = backward && compare == 0 && self.scale.active(0)?.0 > self.scale.active(1)?.0;
+        let compare = if is_signless { 1 } else { compare };
+        if is_signless {
+            self.rounding = self.rounding.max(Rational::ONE);
+        }
         match self.holds.last_mut() {
             Some(last) if !anew && last.compare == compare && last.backward == backward => {
                 last.periods += periods;

@@ -435,3 +435,20 @@ fn what_a_sequence_plays_is_what_a_counter_does_that_is_written_to() {
         assert_eq!(played, written(&signal, &plan.tracks[0], 16_000), "{place} {mode}");
     }
 }
+
+#[test]
+fn a_motor_that_turns_back_at_full_level_keeps_its_sign() {
+    // A smaller compare value is a longer pulse here, and zero is the whole period.
+    let on =
+        TimerUse { allow_overclock: true, ..TimerUse::of(part("fe310"), "pwm0").clocked(clock("16MHz")) };
+    let target = Target::frequency("20kHz".parse().unwrap()).on_channel("1");
+    let motor = Motor { rated: "24V".parse().unwrap(), ..motor() };
+    let load = Some(Load { name: "load".to_owned(), kind: Kind::Motor(motor), tolerance: None });
+    let spec = SignalSpec { name: "signal".to_owned(), load, ..SignalSpec::of(on, target) };
+    let signal = DerivedSignal::of(spec).unwrap();
+    let plan = plan(signal, "from 0% to -100% over 100ms, hold 50ms", 1).unwrap();
+    let [track] = plan.tracks.as_slice() else { panic!() };
+    let last = track.holds.last().unwrap();
+    assert!(last.backward && last.compare == 1, "{last:?}");
+    assert!(*track.table().values.last().unwrap() < 0);
+}
