@@ -119,8 +119,9 @@ const HEAD: &str = "# What register packages say of the catalogue
 
 Printed by `scripts/verify-silicon`, which fetches the packages and compares. A *claim* is one thing that a family file says of a register
 and a machine can decide: where it is, how wide, where its fields lie, what their values do, what it holds after reset, and besides which pins
-an output has, and what gives a timer its clock. What several timers of a part have in common counts once. Before it counts as found, the comparison is tried: every claim that agrees is spoiled in one
-place (the next bit, another address, twice the factor), and the last table says how many of those errors it finds.
+an output has, and what gives a timer its clock. What several timers of a part have in common counts once. The comparison is tried as well: every claim that agrees is
+spoiled in one place (the next bit, another address, twice the factor, the next pin), and the table of kinds says how many of those errors
+it finds.
 
 ";
 

@@ -59,7 +59,7 @@ impl<'t> Winding<'t> {
             }
         };
         let (least, most) = (nearest(low)?, nearest(high)?);
-        // With bounds this close that is no more likely than one in a million, and then nothing is guessed.
+        // The bounds are some 1e-17 apart: even of 32 bits few compare values lie so near to a half, and then nothing is guessed.
         Some(least).filter(|least| *least == most).or_overflow("compare value of a microstep")
     }
 

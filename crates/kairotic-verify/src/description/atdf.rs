@@ -37,7 +37,6 @@ pub fn read(path: &Path) -> Result<PackageDescription> {
             }
             for group in children(instance, "register-group") {
                 let Some(base) = number(group.attribute("offset")) else { continue };
-                found.peripherals.entry(name.clone()).or_insert(base);
                 let of = group.attribute("name-in-module").unwrap_or_default();
                 add_group(&mut found, *described, of, base, &name);
             }

@@ -53,7 +53,6 @@ pub fn read(package: &Path, chip: &str, addresses: &BTreeSet<u64>) -> Result<Pac
             continue;
         };
         let name = name.to_lowercase();
-        found.peripherals.insert(name.clone(), base);
         let Some(registers) = member(peripheral, "registers").and_then(inside) else { continue };
         let words = ["kind", "version", "block"].map(|word| member(registers, word).and_then(text_of));
         let [Some(kind), Some(version), Some(block)] = words else { continue };

@@ -10,8 +10,6 @@ use std::collections::BTreeMap;
 /// The registers of a part as a package has them.
 #[derive(Debug, Default)]
 pub struct PackageDescription {
-    /// Where each peripheral begins, by its name in lower case.
-    pub peripherals: BTreeMap<String, u64>,
     /// Its registers by address; several at one address are views of one register, or lie in parts of it.
     pub registers: BTreeMap<u64, Vec<DescribedRegister>>,
     /// What comes out where.

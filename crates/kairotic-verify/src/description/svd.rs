@@ -26,7 +26,6 @@ pub fn read(path: &Path) -> Result<PackageDescription> {
     for (name, peripheral) in &peripherals {
         let Some(base) = number(*peripheral, "baseAddress") else { continue };
         let name = name.to_lowercase();
-        found.peripherals.insert(name.clone(), base);
         // One that is like another has the other's registers.
         let like = peripheral.attribute("derivedFrom").and_then(|like| peripherals.get(like));
         let own = children(*peripheral, "registers").next();

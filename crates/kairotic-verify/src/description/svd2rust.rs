@@ -41,7 +41,6 @@ pub fn read(
     };
     let wanted: BTreeSet<u64> = addresses.iter().flat_map(near).collect();
     for (name, module, base) in all {
-        found.peripherals.insert(name.clone(), base);
         if !wanted.contains(&base) && !names.iter().any(|of| of.starts_with(&format!("{name}_"))) {
             continue;
         }

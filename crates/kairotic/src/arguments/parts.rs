@@ -1,7 +1,7 @@
 //! The arguments of `parts`.
 
 use clap::Args;
-use kairotic_core::part::Ability;
+use kairotic_core::part::{Ability, WantedTimer};
 
 use super::location::Location;
 use super::typed::Refusal;
@@ -30,16 +30,21 @@ pub struct PartsArgs {
 pub struct WantedTimers {
     /// Timers that come out of a pin, such as PA8
     #[arg(long, value_name = "PIN", help_heading = "Look for")]
-    pub pin: Option<String>,
+    pin: Option<String>,
     /// Timers that have something: 32 bit, dead time, centre, capture, count, dither, buffered
     #[arg(long, value_name = "WORDS", help_heading = "Look for", value_parser = ability)]
-    pub can: Vec<Ability>,
+    can: Vec<Ability>,
     /// Timers in whose title, or in whose part's name or title, a word stands
     #[arg(long, value_name = "WORD", help_heading = "Look for")]
-    pub search: Option<String>,
+    search: Option<String>,
 }
 
 impl WantedTimers {
+    /// What is looked for.
+    pub fn wanted(&self) -> WantedTimer {
+        WantedTimer { pin: self.pin.clone(), can: self.can.clone(), word: self.search.clone() }
+    }
+
     /// Whether anything is looked for.
     pub const fn is_given(&self) -> bool {
         self.pin.is_some() || !self.can.is_empty() || self.search.is_some()

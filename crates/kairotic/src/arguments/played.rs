@@ -74,7 +74,10 @@ fn of_move(board: &Board, part: &Part, name: &str, ends: Range<Angle>) -> Result
         });
     };
     let course = Course::Between { from: ends.low, to: ends.high };
-    let made = StepperMove::of(&board.move_request(axis, part, course)?)?;
+    let made = StepperMove::of(&board.move_request(axis, part, course)?).map_err(|error| Fault::Usage {
+        message: format!("--move: {error}"),
+        hint: error.hint().unwrap_or_else(|| "for example --move 0deg..85deg".to_owned()),
+    })?;
     let pins = simulation::lines_of_move(name, &made)?;
     Ok(Played { name: name.to_owned(), pins, length: made.time })
 }

@@ -1,13 +1,11 @@
 //! `parts`: the catalogue, one part, one timer.
 
-use kairotic_core::part::Pinout;
-
 use crate::arguments::location::Location;
-use crate::arguments::parts::{PartsArgs, WantedTimers};
+use crate::arguments::parts::PartsArgs;
 use crate::fault::{Fault, Result};
 use crate::format::Report;
 use crate::part_library::PartLibrary;
-use crate::report::found_timers::{FoundTimer, FoundTimers};
+use crate::report::found_timers::FoundTimers;
 use crate::report::{PartList, PartPage, PinPage, TimerPage};
 
 pub(super) fn run(arguments: &PartsArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
@@ -38,60 +36,26 @@ pub(super) fn run(arguments: &PartsArgs, catalogue: &PartLibrary) -> Result<Box<
     Ok(Box::new(TimerPage { timer: others.remove(0), others }))
 }
 
-/// The timers that are looked for.
+/// The timers that are looked for, in all parts or in the one that is named.
 fn found(arguments: &PartsArgs, catalogue: &PartLibrary) -> Result<FoundTimers> {
-    let WantedTimers { pin, can, search } = &arguments.wanted;
-    let of_part = arguments.location.as_ref();
-    let names = match of_part {
-        Some(location) => vec![catalogue.whole_part(&location.part)?.name.clone()],
+    let wanted = arguments.wanted.wanted();
+    let location = arguments.location.as_ref();
+    let names = match location {
+        Some(location) => vec![location.part.clone()],
         None => catalogue.names(),
     };
     let mut found = Vec::new();
     for name in &names {
-        let part = catalogue.whole_part(name)?;
-        for instance in &part.timers {
-            if of_part
-                .and_then(|location| location.timer.as_ref())
-                .is_some_and(|timer| *timer != instance.name)
-            {
-                continue;
-            }
-            let views = part.views(instance)?;
-            let has = |word: &String| {
-                let texts = [&part.name, &part.title, &instance.name].into_iter();
-                let titles = views.iter().map(|timer| &timer.block.title);
-                texts.chain(titles).any(|text| text.to_lowercase().contains(&word.to_lowercase()))
-            };
-            let fits = views.iter().any(|timer| can.iter().all(|ability| timer.can(*ability)));
-            let Some(timer) = views.first().filter(|_| fits && search.as_ref().is_none_or(has)) else {
-                continue;
-            };
-            let of_timer = |channel: Option<String>, chosen_by: Option<String>| FoundTimer {
-                part: part.name.clone(),
-                timer: instance.name.clone(),
-                channel,
-                chosen_by,
-                title: timer.block.title.clone(),
-            };
-            let Some(pin) = pin else {
-                found.push(of_timer(None, None));
-                continue;
-            };
-            let outputs = part.pinout.iter().flat_map(Pinout::outputs);
-            let own = outputs
-                .filter(|output| output.timer == instance.name && output.pin.eq_ignore_ascii_case(pin));
-            found.extend(own.map(|output| of_timer(Some(output.channel), Some(output.by))));
-        }
+        found.extend(wanted.among(catalogue.whole_part(name)?)?);
+    }
+    if let Some(timer) = location.and_then(|location| location.timer.as_ref()) {
+        found.retain(|one| one.timer == *timer);
     }
     if found.is_empty() {
-        let asked = pin.iter().cloned().chain(can.iter().map(ToString::to_string)).chain(search.clone());
         return Err(Fault::Usage {
-            message: format!(
-                "no timer that the catalogue knows has {}",
-                asked.collect::<Vec<_>>().join(", ")
-            ),
+            message: format!("no timer that the catalogue knows has {}", wanted.told()),
             hint: "ask for less; `kairotic parts` lists all parts".to_owned(),
         });
     }
-    Ok(FoundTimers { pin: pin.clone(), can: can.clone(), word: search.clone(), found })
+    Ok(FoundTimers { wanted, found })
 }
