@@ -8,6 +8,7 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 use std::{env, fs};
 
+use kairotic_core::part::{OrderCode, Part};
 use kairotic_formats::part_file;
 use kairotic_formats::text_file::Source;
 
@@ -19,7 +20,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let block_files = toml_files(&parts.join("blocks"))?;
     let block_file =
         |name: &str| block_files.iter().find(|(stem, _)| stem == name).map(|(_, source)| source.clone());
-    let mut list = String::from("const FAMILIES: &[Family] = &[\n");
+    let mut families: Vec<(Part, bool)> = Vec::new();
     for (name, source) in toml_files(&parts)? {
         let part = part_file::read(&source, &block_file).map_err(|error| format!("\n{error}\n"))?;
         if name != part.name {
@@ -27,6 +28,18 @@ fn main() -> Result<(), Box<dyn Error>> {
                 format!("{} describes {}: file and part must have one name", source.file, part.name).into()
             );
         }
+        let variants: Vec<Part> = part.variant_parts().collect();
+        families.push((part, false));
+        families.extend(variants.into_iter().map(|variant| (variant, true)));
+    }
+    families.sort_by(|(left, _), (right, _)| left.name.cmp(&right.name));
+    let mut list = String::from("const FAMILIES: &[Family] = &[\n");
+    for (part, variant) in families {
+        let (name, codes) = (part.name.clone(), part.order_codes.clone());
+        if list.contains(&format!("name: {name:?},")) {
+            return Err(format!("two parts have the name {name}").into());
+        }
+        let codes: Vec<&str> = codes.iter().map(OrderCode::as_str).collect();
         let blobs = [("show", part.clone()), ("compute", part.with_doubts_only())].map(|(purpose, part)| {
             let file = out.join(format!("{name}.{purpose}"));
             fs::write(&file, kairotic_formats::part_blob::write(&part)?)?;
@@ -35,7 +48,8 @@ fn main() -> Result<(), Box<dyn Error>> {
         let [show, compute] = blobs;
         writeln!(
             list,
-            "    Family {{ name: {name:?}, show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
+            "    Family {{ name: {name:?}, variant: {variant}, order_codes: &{codes:?}, \
+             show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
             show?, compute?
         )?;
     }

@@ -12,24 +12,36 @@
 
 use std::sync::OnceLock;
 
-use kairotic_core::part::Part;
+use kairotic_core::part::{OrderCode, Part};
 use kairotic_core::{Error, Result};
 use kairotic_formats::part_blob;
 use kairotic_formats::text_file::Source;
 
-/// An embedded family.
+/// An embedded family, or a variant of one.
 struct Family {
     name: &'static str,
+    /// Whether it is a variant of another.
+    variant: bool,
+    /// The codes under which it is sold.
+    order_codes: &'static [&'static str],
     /// With every fact.
     show: &'static [u8],
     /// With only the facts in doubt, which is read in half the time.
     compute: &'static [u8],
 }
 
+impl Family {
+    fn is_sold_as(&self, code: &str) -> bool {
+        let patterns =
+            self.order_codes.iter().filter_map(|pattern| OrderCode::try_from((*pattern).to_owned()).ok());
+        patterns.into_iter().any(|pattern| pattern.means(code))
+    }
+}
+
 // `FAMILIES`, and `BLOCK_FILES`, name and text of each block file, both sorted by name; `UNSUPPORTED`, what is in neither.
 include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
-/// The embedded families. Each is read when it is first asked for.
+/// The embedded families and their variants. Each is read when it is first asked for.
 #[derive(Debug, Clone)]
 pub struct Catalogue {
     /// Those that have been read to compute with, in the order of [`FAMILIES`].
@@ -45,7 +57,7 @@ impl Catalogue {
         Self { read: unread(), whole: unread() }
     }
 
-    /// The part of that name, to compute with: facts that are not in doubt are missing.
+    /// The part of that name or order code, to compute with: facts that are not in doubt are missing.
     ///
     /// # Errors
     /// [`Error::UnknownName`] with the nearest names.
@@ -53,7 +65,7 @@ impl Catalogue {
         once(&self.read, name, |family| family.compute)
     }
 
-    /// The part of that name with everything that its family file says.
+    /// The part of that name or order code with everything that its family file says.
     ///
     /// # Errors
     /// As [`Catalogue::part`].
@@ -61,8 +73,13 @@ impl Catalogue {
         once(&self.whole, name, |family| family.show)
     }
 
-    /// All names, sorted.
+    /// The names of all families, sorted; those of their variants are not among them.
     pub fn names(&self) -> impl Iterator<Item = &'static str> {
+        FAMILIES.iter().filter(|family| !family.variant).map(|family| family.name)
+    }
+
+    /// All names that [`Catalogue::part`] takes besides order codes, sorted.
+    pub fn names_and_variants(&self) -> impl Iterator<Item = &'static str> {
         FAMILIES.iter().map(|family| family.name)
     }
 }
@@ -78,11 +95,13 @@ pub const fn unsupported() -> &'static [(&'static str, &'static str)] {
     UNSUPPORTED
 }
 
-/// The part of that name among those of one kind; read if it is asked for the first time.
+/// The part of that name or order code among those of one kind; read if it is asked for the first time.
 fn once<'c>(cells: &'c [OnceLock<Part>], name: &str, blob: fn(&Family) -> &'static [u8]) -> Result<&'c Part> {
     let unknown = || Error::unknown("part", name, "the catalogue", FAMILIES.iter().map(|family| family.name));
-    let mut families = FAMILIES.iter().zip(cells);
-    let (family, cell) = families.find(|(family, _)| family.name == name).ok_or_else(unknown)?;
+    let families = || FAMILIES.iter().zip(cells);
+    let named = families().find(|(family, _)| family.name == name);
+    let sold = || families().find(|(family, _)| family.is_sold_as(name));
+    let (family, cell) = named.or_else(sold).ok_or_else(unknown)?;
     if let Some(part) = cell.get() {
         return Ok(part);
     }

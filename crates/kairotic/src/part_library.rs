@@ -34,6 +34,7 @@ impl PartLibrary {
                 if let Some((_, first)) = own.iter().find(|(known, _)| known.name == part.name) {
                     return Err(Fault::PartTwice { name: part.name, first: first.clone(), second: file });
                 }
+                own.extend(part.variant_parts().map(|variant| (variant, file.clone())));
                 own.push((part, file));
             }
         }
@@ -89,7 +90,7 @@ impl PartLibrary {
         Self { own: self.own.clone(), embedded: Catalogue::embedded(), brought: files }
     }
 
-    /// The part of that name, to compute with: facts that are not in doubt may be missing.
+    /// The part of that name or order code, to compute with: facts that are not in doubt may be missing.
     ///
     /// # Errors
     /// [`Error::UnknownName`] with the nearest names.
@@ -100,7 +101,7 @@ impl PartLibrary {
         self.embedded.part(name).map_err(|error| self.or_unknown(name, error))
     }
 
-    /// The part of that name with everything that its family file says.
+    /// The part of that name or order code with everything that its family file says.
     ///
     /// # Errors
     /// As [`PartLibrary::part`].
@@ -111,24 +112,29 @@ impl PartLibrary {
         self.embedded.whole_part(name).map_err(|error| self.or_unknown(name, error))
     }
 
-    /// All names, sorted.
+    /// All names, sorted; those of the embedded families' variants are not among them.
     pub fn names(&self) -> Vec<String> {
+        self.with_own(self.embedded.names())
+    }
+
+    fn with_own(&self, embedded: impl Iterator<Item = &'static str>) -> Vec<String> {
         let own = self.own.iter().map(|part| part.name.clone());
-        let mut names: Vec<String> = self.embedded.names().map(ToOwned::to_owned).chain(own).collect();
+        let mut names: Vec<String> = embedded.map(ToOwned::to_owned).chain(own).collect();
         names.sort();
         names.dedup();
         names
     }
 
     fn own_part(&self, name: &str) -> Option<&Part> {
-        self.own.iter().find(|part| part.name == name)
+        let named = self.own.iter().find(|part| part.name == name);
+        named.or_else(|| self.own.iter().find(|part| part.order_codes.iter().any(|code| code.means(name))))
     }
 
     /// The user's own parts are among those that a slip may have meant.
     fn or_unknown(&self, name: &str, error: Error) -> Error {
         match error {
             Error::UnknownName { .. } => {
-                let names = self.names();
+                let names = self.with_own(self.embedded.names_and_variants());
                 Error::unknown("part", name, "the catalogue", names.iter().map(String::as_str))
             }
             other => other,

@@ -95,6 +95,15 @@ struct Done<'p> {
     number: Option<u64>,
 }
 
+impl<'p> Done<'p> {
+    /// A node that does not run.
+    fn stopped(node: &ClockNode, from: Option<&'p str>, how: String) -> Self {
+        let illegal = Some(format!("{} {how}", node.title));
+        let (name, title) = (node.name.clone(), node.title.clone());
+        Self { state: NodeState { node: name, title, frequency: None, how, illegal }, from, number: None }
+    }
+}
+
 /// What comes into a node.
 struct Input<'p> {
     comes: Option<Frequency>,
@@ -141,6 +150,13 @@ impl<'p> NodeReader<'p> {
         if let Scale::Divide { slot, steps, reset } | Scale::Multiply { slot, steps, reset } = &node.scale {
             let written = self.written(&node.name, slot, *reset)?;
             let Some(value) = steps.meaning(written) else {
+                // What a field holds after reset may switch its node off: that is an error only where something hangs
+                // on it.
+                if written == *reset {
+                    let how = format!("does not run with {}={written}", self.tree.slot(slot)?.name());
+                    self.done.push(Done::stopped(node, from, how));
+                    return Ok(());
+                }
                 return Err(Error::RegisterValue {
                     name: self.tree.slot(slot)?.name(),
                     value: written,

@@ -27,6 +27,7 @@ mod inputs;
 mod kernel;
 pub(crate) mod law;
 mod memory;
+mod order_code;
 mod pin_pattern;
 mod pinout;
 mod point;
@@ -36,6 +37,7 @@ mod timer_search;
 mod timer_use;
 mod tree;
 mod values;
+mod variant;
 mod write_order;
 
 use std::collections::BTreeMap;
@@ -63,6 +65,7 @@ pub use self::law::{
     Alignment, CompareLaw, Counting, LinearLaw, OutputRule, PastTop, PeriodLaw, UpdatePoint,
 };
 pub use self::memory::{Memory, ReachedBy};
+pub use self::order_code::{OrderCode, OrderCodeError};
 pub use self::pin_pattern::{PatternError, PinPattern, PinVars};
 pub use self::pinout::{PinOutput, Pinout, Remap, RemapRoute};
 pub use self::point::ComparePoint;
@@ -72,6 +75,7 @@ pub use self::timer_search::{FoundTimer, WantedTimer};
 pub use self::timer_use::TimerUse;
 pub use self::tree::{ClockNode, ClockTree, NodeInput, Route, Scale, ScaleRule, Switch, SwitchCode};
 pub use self::values::{Assignment, Names, Registers};
+pub use self::variant::{Variant, VariantPackage};
 pub use self::write_order::{Hold, WriteOrder, WriteWait};
 use crate::quantity::{Deviation, Frequency, Range};
 
@@ -88,6 +92,18 @@ pub struct Part {
     pub name: String,
     /// The designation as the maker writes it, with the members it stands for.
     pub title: String,
+    /// How the names of the family's members are made, in words.
+    #[serde(default)]
+    pub naming: Option<String>,
+    /// The codes under which it is sold, in the package whose pins are described.
+    #[serde(default)]
+    pub order_codes: Vec<OrderCode>,
+    /// Devices that are the same in all but what they say.
+    #[serde(default)]
+    pub variants: Vec<Variant>,
+    /// What concerns the part as a whole.
+    #[serde(default)]
+    pub facts: Vec<Fact>,
     /// The block files that its blocks may come from.
     #[serde(default)]
     pub blocks_from: Vec<String>,
@@ -287,6 +303,7 @@ impl Part {
 
     /// Every statement behind the part, block by block.
     pub fn facts(&self) -> impl Iterator<Item = &Fact> {
+        let whole = self.facts.iter().chain(self.variants.iter().flat_map(|variant| &variant.facts));
         let sources = self.oscillators.iter().flat_map(|source| &source.facts);
         let clocks = self.clocks.values().flat_map(|clock| &clock.facts);
         let timers = self.timers.iter().flat_map(|timer| {
@@ -307,7 +324,7 @@ impl Part {
         let bring_up = self.bring_up.iter().flat_map(BringUp::facts);
         let kernel = self.kernel.iter().flat_map(|kernel| &kernel.facts);
         let around = tree.chain(pinout).chain(memory).chain(bring_up).chain(kernel);
-        sources.chain(clocks).chain(timers).chain(blocks).chain(around)
+        whole.chain(sources).chain(clocks).chain(timers).chain(blocks).chain(around)
     }
 
     /// Takes over the blocks of a block file.
@@ -357,6 +374,8 @@ impl Part {
     /// nothing of what lies around the timers.
     pub fn with_doubts_only(mut self) -> Self {
         let doubts = |facts: &mut Vec<Fact>| facts.retain(|fact| fact.trust == Trust::Unsure);
+        doubts(&mut self.facts);
+        self.variants.clear();
         self.oscillators.iter_mut().for_each(|source| doubts(&mut source.facts));
         self.clocks.values_mut().for_each(|clock| doubts(&mut clock.facts));
         for timer in &mut self.timers {

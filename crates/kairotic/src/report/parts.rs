@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use kairotic_core::part::{Fact, Part, Timer, Trust};
+use kairotic_core::part::{Fact, OrderCode, Part, Timer, Trust, Variant};
 use serde::Serialize;
 
 use super::words::{after_reset, counted};
@@ -32,6 +32,17 @@ impl Report for PartList {
             ])
         };
         page.push("parts", &["part", "timers", "laws", "silicon"], self.parts.iter().map(row).collect());
+        let variants = self.parts.iter().flat_map(|part| {
+            let row = |variant: &Variant| {
+                Line::Row(vec![
+                    Cell::left(variant.name.clone()),
+                    Cell::left(part.name.clone()),
+                    Cell::left(variant.title.clone()),
+                ])
+            };
+            part.variants.iter().map(row)
+        });
+        page.push("variants", &["part", "described with", "silicon"], variants.collect());
         let facts = self.parts.iter().map(|part| {
             let TrustCounts { verified, from_memory, unsure } = TrustCounts::of(part);
             Line::Row(vec![
@@ -68,6 +79,7 @@ impl Report for PartList {
             part: &part.name,
             title: &part.title,
             timers: part.timers.iter().map(|timer| timer.name.as_str()).collect(),
+            variants: part.variants.iter().map(|variant| variant.name.as_str()).collect(),
         });
         envelope("parts", BTreeMap::from([("parts", parts.collect::<Vec<_>>())]), &[])
     }
@@ -89,6 +101,7 @@ struct ListedPart<'r> {
     part: &'r str,
     title: &'r str,
     timers: Vec<&'r str>,
+    variants: Vec<&'r str>,
 }
 
 /// One part: its timers and clocks.
@@ -104,6 +117,7 @@ impl Report for PartPage {
     fn page(&self) -> Result<Page> {
         let part = &self.part;
         let mut page = Page::headed([part.name.clone(), part.title.clone()]);
+        page.push("named", &["what", "name", "silicon"], names(part));
         let timer_row = |timer: &Timer| {
             Line::Row(vec![
                 Cell::left(timer.name.clone()),
@@ -187,6 +201,21 @@ impl Report for PartPage {
     fn json(&self) -> Result<String> {
         envelope("parts", &self.part, &[])
     }
+}
+
+/// How a part is named, sold and varied.
+fn names(part: &Part) -> Vec<Line> {
+    let row = |what: &str, name: String, silicon: String| {
+        Line::Row(vec![Cell::left(what), Cell::left(name), Cell::left(silicon)])
+    };
+    let codes = |codes: &[OrderCode]| codes.iter().map(OrderCode::as_str).collect::<Vec<_>>().join(", ");
+    let mut lines: Vec<Line> = part.naming.iter().map(|naming| Line::Prose(naming.clone())).collect();
+    if !part.order_codes.is_empty() {
+        lines.push(row("sold as", codes(&part.order_codes), part.title.clone()));
+    }
+    let variants = part.variants.iter();
+    lines.extend(variants.map(|variant| row("variant", variant.name.clone(), variant.title.clone())));
+    lines
 }
 
 /// How many statements stand behind a part, by how far they can be trusted.

@@ -26,6 +26,7 @@ pub struct PartProblem {
 pub fn problems(part: &Part) -> Vec<PartProblem> {
     let mut check = PartCheck { part, found: Vec::new() };
     check.part();
+    check.variants();
     check.found
 }
 
@@ -49,6 +50,7 @@ impl PartCheck<'_> {
             self.report(&root.key("schema"), format!("expected {SCHEMA}, found {}", part.schema));
         }
         self.name(&root.key("name"), &part.name);
+        self.facts(&root, &part.facts, false);
         for (index, source) in part.oscillators.iter().enumerate() {
             let path = root.key("oscillators").index(index);
             self.positive(&path.key("frequency"), source.frequency);
@@ -87,6 +89,20 @@ impl PartCheck<'_> {
             self.facts(&path, &block.facts, true);
             if !part.timers.iter().any(|timer| timer.block == *name) {
                 self.report(&path, format!("no timer is an instance of block `{name}`"));
+            }
+        }
+    }
+
+    /// Checks the variants where the family is sound, each as the part that it is.
+    fn variants(&mut self) {
+        let wrong = self.part.variant_problems();
+        if !self.found.is_empty() || !wrong.is_empty() {
+            return self.found.extend(wrong);
+        }
+        for (index, part) in self.part.variant_parts().enumerate() {
+            let path = Path::default().key("variants").index(index);
+            for problem in problems(&part) {
+                self.report(&path, format!("{}: {}", problem.path, problem.message));
             }
         }
     }

@@ -80,9 +80,6 @@ impl PartCheck<'_> {
             Scale::Divide { slot, steps, reset } | Scale::Multiply { slot, steps, reset } => {
                 let largest = self.steps(&scale.key("steps"), steps);
                 self.codes(&scale, tree, slot, &[largest], *reset);
-                if steps.meaning(*reset).is_none() {
-                    self.report(&scale.key("reset"), format!("expected one of {}", steps.legal_codes()));
-                }
             }
             Scale::Rules(rules) => {
                 if rules.last().is_none_or(|rule| !rule.when.is_empty()) {
