@@ -290,7 +290,7 @@ fn is_source(said: &str, node: &str) -> bool {
 /// It is what the name ends in, unless that is only the value itself; else what stands behind a stroke, else the first number
 /// that is said; and one where it says that nothing is divided.
 fn factor(code: &DescribedCode) -> Option<u64> {
-    let name = code.name.trim_end_matches('_');
+    let name = code.name.trim_matches('_');
     let ends = name.rsplit(|letter: char| !letter.is_ascii_digit()).next().unwrap_or_default();
     let lower = name.to_lowercase();
     let is_value =

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 /// What can be done with a register.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Access {
     /// It is read and written.
@@ -21,6 +22,7 @@ pub enum Access {
 
 /// A write that has to stand right before another.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Unlock {
     /// The register that is written first.

@@ -14,6 +14,7 @@ use super::write_order::WriteOrder;
 
 /// What several timers have in common. Names may hold `{key}`, which an instance's `vars` fill in.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Block {
     /// What it is, in a few words.
@@ -62,6 +63,7 @@ const fn undivided() -> u32 {
 
 /// A field that chooses the counter a block works with.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BaseChoice {
     /// The field.
@@ -72,6 +74,7 @@ pub struct BaseChoice {
 
 /// One counter that can be chosen.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BaseOption {
     /// Lower-case name.
@@ -87,6 +90,7 @@ pub struct BaseOption {
 
 /// One output.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Channel {
     /// The silicon's own label in lower case.
@@ -111,6 +115,7 @@ impl Channel {
 /// How an output is inverted: the field of a role, and its values. The first of each list is written; the others mean
 /// the same when they are read.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Polarity {
     /// The role whose field does it.
@@ -124,6 +129,7 @@ pub struct Polarity {
 
 /// A field that holds where something lies in memory: a value that only the firmware knows.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Pointer {
     /// The field.
@@ -136,6 +142,7 @@ pub struct Pointer {
 
 /// A value that a field must hold.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SetupWrite {
     /// The fields, most significant first.
@@ -151,6 +158,7 @@ pub struct SetupWrite {
 
 /// A value that a field of every used channel must hold.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ChannelWrite {
     /// The role of the field.
@@ -166,6 +174,7 @@ pub struct ChannelWrite {
 
 /// One way for the counter and its outputs to run.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Mode {
     /// Lower-case name, as `--mode` takes it.
@@ -226,6 +235,7 @@ impl Mode {
 /// Low bits of top and compare that make single periods and pulses one tick longer. The mode's laws then count in
 /// steps of `1 / 2^bits` of a tick, and hold on average over `2^bits` periods.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Dither {
     /// How many bits, 1 to 8.
@@ -236,6 +246,7 @@ pub struct Dither {
 
 /// Which of `2^bits` periods are one tick longer, for low bits of `n`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum DitherOrder {
     /// Period `k` where an accumulator that adds `n` each time carries over.
@@ -257,6 +268,7 @@ impl Dither {
 
 /// A field that says after how many ticks a pulse starts.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct StartLaw {
     /// The role of the field.
@@ -271,6 +283,7 @@ pub struct StartLaw {
 
 /// Fields that make an output constant.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ForcedEnds {
     /// What makes it never active.
@@ -281,6 +294,7 @@ pub struct ForcedEnds {
 
 /// A field that makes an output constant.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EndWrite {
     /// The role of the field.
@@ -295,6 +309,7 @@ pub struct EndWrite {
 
 /// When written values take effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Updates {
     /// The top.
@@ -305,6 +320,7 @@ pub struct Updates {
 
 /// Where the top comes from.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum TopSource {
     /// A register of its own.

@@ -15,6 +15,7 @@ use crate::quantity::{Frequency, Time};
 
 /// What has to be done before a timer can move a pin.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BringUp {
     /// Its registers by name, besides those of the clock tree; names may hold what a pin's name says, as `{port}`.
@@ -41,6 +42,7 @@ pub struct BringUp {
 
 /// A field that hangs on the frequency of a node, and is written before the clock goes up.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SpeedNeed {
     /// The node of the clock tree.
@@ -66,6 +68,7 @@ pub struct SpeedNeed {
 
 /// Up to which frequency a value will do.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SpeedStep {
     /// The highest frequency.
@@ -76,6 +79,7 @@ pub struct SpeedStep {
 
 /// How a node of the clock tree is started.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct NodeStart {
     /// Whether it chooses what all others run from: its own fields are then written after those of every other node.
@@ -99,6 +103,7 @@ pub struct NodeStart {
 
 /// One step of a recipe: exactly one of `set`, `until`, `delay` and `supply`.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct RecipeStep {
     /// A field to write.
@@ -119,6 +124,7 @@ pub struct RecipeStep {
 
 /// How pins are given an output.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PinRecipe {
     /// The pins.
@@ -136,6 +142,7 @@ pub struct PinRecipe {
 /// number or letter that chooses the output in the pinout, `{channel}`: the channel's label where that is a number, and
 /// `{base}`: the timer's address.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PinStep {
     /// The register.

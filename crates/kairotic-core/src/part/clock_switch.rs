@@ -6,6 +6,7 @@ use super::{ClockTree, NodeInput, Part};
 
 /// What switches on a clock that is off after reset.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClockSwitch {
     /// The field that chooses where it comes from.

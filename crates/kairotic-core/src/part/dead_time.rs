@@ -10,6 +10,7 @@ use super::field_is::FieldIs;
 
 /// The dead time generator of a timer.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct DeadTime {
     /// The places that hold the code, each with its fields, most significant first. All get the same.
@@ -29,6 +30,7 @@ pub struct DeadTime {
 
 /// Codes that stand at equal distances.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct DeadSegment {
     /// The first code.
@@ -43,6 +45,7 @@ pub struct DeadSegment {
 
 /// A divider in front of a dead time generator.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct DeadDivider {
     /// The fields, most significant first.
@@ -53,6 +56,7 @@ pub struct DeadDivider {
 
 /// What a dead time generator counts.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum DeadUnit {
     /// The clock in front of the timer's dividers.

@@ -8,6 +8,7 @@ use crate::quantity::Rational;
 
 /// One divider.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct DividerStage {
     /// The fields that hold it, most significant first.
@@ -22,6 +23,7 @@ pub struct DividerStage {
 
 /// The divisions that a divider can make, and how each is written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Steps {
     /// Every whole number from `min` to `max`.
@@ -131,6 +133,7 @@ impl Steps {
 
 /// One position of a tapped divider.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Tap {
     /// The division.

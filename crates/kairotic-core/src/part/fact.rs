@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 /// One statement about the silicon with its source.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Fact {
     /// The statement.
@@ -19,6 +20,7 @@ pub struct Fact {
 
 /// How a fact was checked.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Trust {
     /// Read in the named document or measured.
@@ -42,6 +44,7 @@ impl Trust {
 
 /// The part of a mode's behaviour that a fact is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Concern {
     /// The compare value that should give a constant inactive output.

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 /// A field and the value that it must have: `DBCTL.OUT_MODE=3`, or `CCER.CC1NE` for 1.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct FieldIs {
     /// The field.

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 /// Sums and products of whole numbers, decimal or `0x`, and `{names}`: `0x20 + 4*{pin}/8`. Products come before sums,
 /// and division rounds down.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct Formula(String);
 

@@ -6,6 +6,7 @@ use super::fact::Fact;
 
 /// What a timer's counter can do with pulses that come in at a pin, as when it measures a speed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Inputs {
     /// Whether an edge can latch the counter, so that the time between two edges is told in ticks.

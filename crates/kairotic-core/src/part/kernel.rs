@@ -7,6 +7,7 @@ use super::fact::Fact;
 
 /// How a kernel knows a part that it drives: as a provider of PWM channels in a device tree.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct KernelDriver {
     /// What the part is compatible with; none where the tree has it already.

@@ -11,6 +11,7 @@ use super::point::ComparePoint;
 
 /// Counter ticks in one period: `N = per_top * TOP + plus`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PeriodLaw {
     /// Ticks for each unit of the top.
@@ -36,6 +37,7 @@ impl fmt::Display for PeriodLaw {
 
 /// How the compare value makes the active time.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum CompareLaw {
     /// `H = (gain * C + per_top * TOP + plus) / per_tick` counter ticks.
@@ -46,6 +48,7 @@ pub enum CompareLaw {
 
 /// `H = (gain * C + per_top * TOP + plus) / per_tick` counter ticks, between 0 and `N`.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LinearLaw {
     /// Active ticks for each unit of the compare value, times `per_tick`; negative where the output goes active late.
@@ -131,6 +134,7 @@ pub(crate) fn sum<const N: usize>(terms: [String; N]) -> String {
 
 /// The constant output that a compare value beyond the law gives.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum PastTop {
     /// It stays active.
@@ -141,6 +145,7 @@ pub enum PastTop {
 
 /// Where the pulse lies in the period.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Alignment {
     /// One edge is fixed at the period's boundary.
@@ -164,6 +169,7 @@ impl Alignment {
 
 /// The sequence that the counter runs through.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Counting {
     /// 0, 1, … TOP.
@@ -180,6 +186,7 @@ pub enum Counting {
 
 /// What the reference manual says that the output does. Counting down from TOP belongs to the way down.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum OutputRule {
     /// Active while the counter is below the compare value.
@@ -198,6 +205,7 @@ pub enum OutputRule {
 
 /// When a written value takes effect.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum UpdatePoint {
     /// At once.

@@ -10,6 +10,7 @@ use super::{Part, Timer};
 
 /// Where the registers of a part are.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Memory {
     /// What is on the way to them.
@@ -28,6 +29,7 @@ pub struct Memory {
 
 /// What is on the way to registers.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum ReachedBy {
     /// The processor's own memory.

@@ -84,6 +84,7 @@ pub const SCHEMA: u32 = 1;
 
 /// One family file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Part {
     /// [`SCHEMA`].
@@ -140,6 +141,7 @@ pub struct Part {
 
 /// What the laws of a part were held against, besides the oracle.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Checked {
     /// Pulse trains measured in a chip simulator.
@@ -160,6 +162,7 @@ impl Checked {
 
 /// Blocks that several families share.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BlockFile {
     /// [`SCHEMA`].
@@ -172,6 +175,7 @@ pub struct BlockFile {
 
 /// A frequency source.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Oscillator {
     /// The silicon's name for it.
@@ -187,6 +191,7 @@ pub struct Oscillator {
 
 /// How far an oscillator may be off, and under which conditions.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Accuracy {
     /// The conditions, such as `-40 to 105 °C`.
@@ -197,6 +202,7 @@ pub struct Accuracy {
 
 /// A clock that reaches the dividers of one or more timers. Timers that name the same one share it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClockInput {
     /// What the reference manual calls it.
@@ -221,6 +227,7 @@ pub struct ClockInput {
 
 /// One timer: a block, and what is special about this instance of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Instance {
     /// Lower-case name, as `--on` takes it.
@@ -248,6 +255,7 @@ pub struct Instance {
 
 /// What one instance, or one choice of base counter, has differently from its block.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Variation {
     /// Replacements for `{key}` in the block's names.

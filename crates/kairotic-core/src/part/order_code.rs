@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 /// A pattern of order codes: `*` stands for any characters, `?` for one, `[CE]` for one of those.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct OrderCode(Pattern);
 

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// A pattern of pin names: text, and `{name=FIRST..LAST}` for a capital letter or a whole number in a range.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct PinPattern {
     text: String,

@@ -11,6 +11,7 @@ use crate::name;
 
 /// The timer outputs of a package.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Pinout {
     /// The device and package that it is for.
@@ -29,6 +30,7 @@ pub struct Pinout {
 
 /// A field that moves all channels of a timer at once.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Remap {
     /// The timer.
@@ -41,6 +43,7 @@ pub struct Remap {
 
 /// Where one value of a [`Remap`] puts the channels.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct RemapRoute {
     /// The field's value.

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 
 /// `never`, or a compare value `m*top+k`, written `0`, `top`, `top+1`, `4*top+4`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub enum ComparePoint {
     /// No compare value does it.

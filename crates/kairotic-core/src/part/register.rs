@@ -9,6 +9,7 @@ use super::formula::Formula;
 
 /// A register of a block.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Register {
     /// Width in bits, 1 to 64.
@@ -48,6 +49,7 @@ impl Register {
 
 /// Bit positions: `7:6`, or `4` for a single bit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(try_from = "String", into = "String")]
 pub struct Bits {
     /// Position of the lowest bit.

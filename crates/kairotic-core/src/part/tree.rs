@@ -12,6 +12,7 @@ use crate::quantity::{Frequency, Range};
 
 /// A clock tree. Every node stands after those that it draws on.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClockTree {
     /// Its registers by name.
@@ -27,6 +28,7 @@ pub struct ClockTree {
 
 /// A field that changes a [`ScaleRule`].
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Switch {
     /// Lower-case name.
@@ -43,6 +45,7 @@ pub struct Switch {
 
 /// One value of a [`Switch`].
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SwitchCode {
     /// The value.
@@ -53,6 +56,7 @@ pub struct SwitchCode {
 
 /// One point of the tree that has a frequency.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClockNode {
     /// Lower-case name.
@@ -79,6 +83,7 @@ pub struct ClockNode {
 
 /// Where a node's clock comes from.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum NodeInput {
     /// An oscillator of the part, by its name.
@@ -100,6 +105,7 @@ pub enum NodeInput {
 
 /// One node that can be chosen.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Route {
     /// The node.
@@ -110,6 +116,7 @@ pub struct Route {
 
 /// What becomes of a clock on its way through a node.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Scale {
     /// Nothing.
@@ -141,6 +148,7 @@ pub enum Scale {
 
 /// A factor, and when it applies.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ScaleRule {
     /// The factor.

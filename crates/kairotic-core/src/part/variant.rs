@@ -10,6 +10,7 @@ use crate::quantity::Frequency;
 
 /// A device that is the family file's in all but what is said here.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Variant {
     /// Lower-case silicon designation, as `--on` takes it.
@@ -34,6 +35,7 @@ pub struct Variant {
 
 /// The package of a variant.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct VariantPackage {
     /// The device and package.

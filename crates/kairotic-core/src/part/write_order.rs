@@ -8,6 +8,7 @@ use crate::quantity::Time;
 /// The fields that are written before or after the others, each group in one go. An entry is a register, a field, or
 /// the start of names with a `*` behind it.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct WriteOrder {
     /// Those that the others hang on.
@@ -36,6 +37,7 @@ pub struct WriteOrder {
 
 /// What keeps buffered values where they are, and what lets them go.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Hold {
     /// The field that holds them.
@@ -58,6 +60,7 @@ impl WriteOrder {
 
 /// What has to be waited for after a register is written.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct WriteWait {
     /// The register.

@@ -18,6 +18,8 @@ pub(crate) mod measured;
 mod operations;
 pub mod parse;
 mod rational;
+#[cfg(feature = "schema")]
+mod schema;
 mod serial;
 pub mod show;
 #[cfg(test)]
