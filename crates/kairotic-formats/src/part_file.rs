@@ -6,6 +6,14 @@ use kairotic_core::waveform::agree;
 
 use crate::text_file::{FileError, Source, Text};
 
+/// The JSON Schema of family files.
+#[cfg(feature = "schema")]
+pub fn schema() -> String {
+    let mut schema = schemars::schema_for!(Part);
+    schema.insert("title".to_owned(), "Kairotic family file".into());
+    format!("{schema:#}\n", schema = serde_json::Value::from(schema))
+}
+
 /// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it. It is not a type
 /// parameter, or all that reads TOML would be built again in every crate that calls this.
 ///

@@ -1,6 +1,5 @@
 //! Holds the catalogue against register packages that others wrote.
 
-mod claim;
 mod description;
 mod digest;
 mod planted;

@@ -5,12 +5,12 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use anyhow::Result;
-use kairotic_core::part::{Part, Trust};
+use kairotic_core::part::{Claim, ClaimKind, Part, Trust};
 use kairotic_parts::Catalogue;
 
-use crate::claim::{Claim, ClaimKind, claims};
 use crate::description::PackageDescription;
 use crate::digest;
+use crate::planted::spoiled;
 use crate::source::{PackageList, PartSource};
 use crate::verdict::{Judgement, judge};
 
@@ -26,7 +26,7 @@ struct HeldPart<'s> {
 
 impl<'s> HeldPart<'s> {
     fn of(name: &'s str, source: &'s PartSource, part: &Part, folder: &Path) -> Result<Self> {
-        let claims = claims(part);
+        let claims = part.claims();
         let description = source.read(folder, &claims)?;
         let mut held = Self { name, source, verdicts: BTreeMap::new(), planted: BTreeMap::new() };
         for claim in &claims {
@@ -40,7 +40,7 @@ impl<'s> HeldPart<'s> {
         let verdict = judge(claim, description, names);
         let kind = claim.what.kind();
         if verdict == Judgement::Agrees
-            && let Some(wrong) = claim.spoiled()
+            && let Some(wrong) = spoiled(claim)
         {
             let [planted, found] = self.planted.entry(kind).or_default();
             *planted += 1;

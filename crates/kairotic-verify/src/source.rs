@@ -8,9 +8,9 @@ use std::process::Command;
 use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
-use crate::claim::Claim;
 use crate::description::{PackageDescription, atdf, metapac, svd, svd2rust};
 use crate::verdict::name_in;
+use kairotic_core::part::Claim;
 
 /// The packages, and which of them describes which part.
 #[derive(Debug, Deserialize)]

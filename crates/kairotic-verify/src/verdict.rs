@@ -2,10 +2,10 @@
 
 use std::collections::BTreeMap;
 
-use crate::claim::{Claim, Claimed, CodeMeaning};
 use crate::description::{
     DescribedCode, DescribedField, DescribedPin, DescribedRegister, PackageDescription,
 };
+use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
 /// What a package makes of a claim.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -78,6 +78,10 @@ fn is_timer(peripheral: &str, timer: &str) -> bool {
 /// The channel's label in the signal's name: `CH1N` is `1n`, `OC1A` and `OCA` are `a`, `WO0` is `0`.
 fn label_of(signal: &str) -> String {
     let lower = signal.to_lowercase();
+    // A timer's only output has no number.
+    if lower == "out" {
+        return "1".to_owned();
+    }
     for start in ["ch", "wo"] {
         if let Some(label) = lower.strip_prefix(start) {
             return label.to_owned();

@@ -30,7 +30,7 @@ impl PartLibrary {
         let mut own: Vec<(Part, PathBuf)> = Vec::new();
         for place in places {
             for file in files(place)? {
-                let part = part_file::read(&source(&file)?, &|name| block_file(&file, name))?;
+                let part = family_file(&file)?;
                 if let Some((_, first)) = own.iter().find(|(known, _)| known.name == part.name) {
                     return Err(Fault::PartTwice { name: part.name, first: first.clone(), second: file });
                 }
@@ -159,6 +159,14 @@ pub fn source(file: &Path) -> Result<Source> {
         });
     }
     Ok(Source { file: file.display().to_string(), bytes })
+}
+
+/// A family file, with the block files that it draws on.
+///
+/// # Errors
+/// A file that cannot be read, and one that is no family file.
+pub fn family_file(file: &Path) -> Result<Part> {
+    Ok(part_file::read(&source(file)?, &|name| block_file(file, name))?)
 }
 
 /// The block file of that name: in the folder `blocks` beside a family file, else the built-in one.

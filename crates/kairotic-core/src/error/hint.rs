@@ -16,7 +16,7 @@ impl Error {
             Self::PulseRange { .. } => "lower the frequency, or shorten the pulse".to_owned(),
             Self::UnknownName { known, nearest, kind, .. } => match (nearest.is_empty(), known.is_empty()) {
                 (false, _) => format!("did you mean {}?", nearest.join(" or ")),
-                (true, false) => format!("it has {}", known.join(", ")),
+                (true, false) => format!("it has {}", listed(known)),
                 (true, true) => format!("leave the {kind} out"),
             },
             Self::NoSignal { .. } => "give a duty or a pulse, or a signal of a board that has one".to_owned(),
@@ -112,3 +112,19 @@ impl Error {
         })
     }
 }
+
+/// Names one behind the other; of very many only the first.
+fn listed(names: &[String]) -> String {
+    match names {
+        [first @ .., _] if names.len() > MOST_LISTED => {
+            let first: Vec<&str> = first.iter().take(FIRST_LISTED).map(String::as_str).collect();
+            format!("{} and {} more", first.join(", "), names.len() - first.len())
+        }
+        _ => names.join(", "),
+    }
+}
+
+/// More names than these are not listed: a person reads none of them then.
+const MOST_LISTED: usize = 40;
+/// How many of more are listed.
+const FIRST_LISTED: usize = 12;

@@ -17,6 +17,7 @@ mod access;
 mod block;
 mod bring_up;
 pub mod check;
+mod claim;
 mod clock_switch;
 mod dead_time;
 mod divider;
@@ -53,6 +54,7 @@ pub use self::block::{
 pub use self::bring_up::{
     BringUp, NodeStart, PinField, PinRecipe, PinStep, RecipeStep, SpeedNeed, SpeedStep,
 };
+pub use self::claim::{Claim, ClaimKind, Claimed, CodeMeaning};
 pub use self::clock_switch::ClockSwitch;
 pub use self::dead_time::{DeadDivider, DeadSegment, DeadTime, DeadUnit};
 pub use self::divider::{DividerStage, Steps, Tap};
@@ -87,7 +89,7 @@ pub const SCHEMA: u32 = 1;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Part {
-    /// [`SCHEMA`].
+    /// The version of the format: 1.
     pub schema: u32,
     /// Lower-case silicon designation, as `--on` takes it.
     pub name: String,
@@ -165,7 +167,7 @@ impl Checked {
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BlockFile {
-    /// [`SCHEMA`].
+    /// The version of the format: 1.
     pub schema: u32,
     /// The documents that the blocks' facts refer to, by short key.
     pub documents: BTreeMap<String, String>,

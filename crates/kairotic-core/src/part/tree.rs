@@ -202,15 +202,29 @@ impl ClockTree {
 
     /// The oscillator that a node's clock comes from after reset; `None` where it comes from outside, or none runs.
     pub fn oscillator_after_reset(&self, node: &str) -> Option<&str> {
-        match &self.node(node).ok()?.input {
+        match &self.way_after_reset(node).last()?.input {
             NodeInput::Oscillator(name) => Some(name),
-            NodeInput::External(_) => None,
-            NodeInput::Node(name) => self.oscillator_after_reset(name),
-            NodeInput::Choice { routes, reset, .. } => {
-                let route = routes.iter().find(|route| route.code == *reset)?;
-                self.oscillator_after_reset(&route.from)
-            }
+            NodeInput::External(_) | NodeInput::Node(_) | NodeInput::Choice { .. } => None,
         }
+    }
+
+    /// A node and those that its clock comes through after reset, backwards, as far as they are there.
+    pub fn way_after_reset(&self, node: &str) -> Vec<&ClockNode> {
+        let mut way: Vec<&ClockNode> = Vec::new();
+        let mut next = self.node(node).ok();
+        // Nodes stand after those that they draw on; in a file that is not checked yet they may not.
+        while let Some(node) = next.filter(|node| way.iter().all(|known| known.name != node.name)) {
+            way.push(node);
+            let from = match &node.input {
+                NodeInput::Oscillator(_) | NodeInput::External(_) => None,
+                NodeInput::Node(name) => Some(name),
+                NodeInput::Choice { routes, reset, .. } => {
+                    routes.iter().find(|route| route.code == *reset).map(|route| &route.from)
+                }
+            };
+            next = from.and_then(|name| self.node(name).ok());
+        }
+        way
     }
 
     /// The places that hold one number together.

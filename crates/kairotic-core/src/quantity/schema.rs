@@ -16,7 +16,7 @@ impl<D: Dimension> JsonSchema for Quantity<D> {
     }
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        json_schema!({ "type": "string", "description": format!("{}, with its unit", D::NOUN) })
+        json_schema!({ "type": "string", "description": format!("{}, with its unit", D::NAME) })
     }
 }
 
@@ -30,6 +30,6 @@ impl<D: Dimension> JsonSchema for Range<Quantity<D>> {
     }
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        json_schema!({ "type": "string", "description": format!("from {0} to {0}, as LOW..HIGH", D::NOUN) })
+        json_schema!({ "type": "string", "description": format!("from {0} to {0}, as LOW..HIGH", D::NAME) })
     }
 }

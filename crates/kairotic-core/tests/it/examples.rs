@@ -60,6 +60,26 @@ read! {
     counts_from_a_start: "pca9685/pwm", "25MHz", "PRE_SCALE=60 LED0_ON=1024 LED0_OFF=2049" => "1562500/15616", ["1025/4096"];
     counts_over_the_end: "pca9685/pwm", "25MHz", "PRE_SCALE=30 LED2_ON=3500 LED2_OFF=223" => "390625/1984", ["819/4096"];
     counts_for_ever: "pca9685/pwm", "25MHz", "PRE_SCALE=30 LED2_ON=0x1000 LED2_OFF=0 LED3_ON=0 LED3_OFF=0x1000" => "390625/1984", ["1", "0"];
+    // Saw: 48 MHz / (1919 + 1), one tick more than the compare value. Triangle: 48 MHz / (2 * 960), twice the compare value.
+    saw_wave: "ra4m1/gpt320", "48MHz", "GTCR.TPCS=0 GTCR.MD=0 GTPR=1919 GTCCRC=639 GTIOA=9" => "25000", ["1/3"];
+    saw_wave_of_sixteen_bits: "ra4m1/gpt162", "48MHz", "GTCR.TPCS=2 GTCR.MD=0 GTPR=59999 GTCCRC=4499 GTIOA=9" => "50", ["3/40"];
+    triangle_wave: "ra6m5/gpt321", "48MHz", "GTCR.TPCS=0 GTCR.MD=4 GTPR=960 GTCCRE=240" => "25000", ["1/4"];
+    duty_by_field: "ra4m1/gpt320", "48MHz", "GTCR.TPCS=0 GTCR.MD=0 GTPR=1919 GTCCRC=639 OADTY=3 GTIOA=9" => "25000", ["1"];
+    // 4.5 V of 7.4 V is 0.6081 of 250 ticks, 152.03: 152 are 60.8 %, 4.4992 V.
+    supply_of_a_lamp: "psoc4100s/tcpwm0", "24MHz", "INT16_DIV=0 TCPWM_CNT0_PERIOD=249 TCPWM_CNT0_CC=152 UP_DOWN_MODE=0" => "96000", ["76/125"];
+    // 48 MHz / 48 / 20000.
+    counter_block_servo: "psoc4100s/tcpwm1", "48MHz", "INT16_DIV=47 TCPWM_CNT1_PERIOD=19999 TCPWM_CNT1_CC=1500 UP_DOWN_MODE=0" => "50", ["3/40"];
+    counter_block_right: "psoc62/tcpwm1-3", "100MHz", "INT16_DIV=0 TCPWM1_CNT3_PERIOD=3999 TCPWM1_CNT3_CC=1000 UP_DOWN_MODE=1" => "25000", ["1/4"];
+    // 2 * 500 ticks, high for 2 * (500 - 375).
+    counter_block_centre: "psoc62/tcpwm0-2", "100MHz", "INT16_DIV=0 TCPWM0_CNT2_PERIOD=500 TCPWM0_CNT2_CC=375 UP_DOWN_MODE=2" => "100000", ["1/4"];
+    // 80 MHz / 2 / (39999 + 1), high from the match to the end: 39999 - 29999.
+    low_power: "stm32l432/lptim1", "80MHz", "CFGR.PRESC=1 ARR=39999 CMP=29999" => "1000", ["1/4"];
+    // The low byte of the prescaler stands above the sixteen bits: 0x2 * 65536 + 0x7100 = 160 000 ticks.
+    general_purpose: "tm4c123/timer2a", "80MHz", "TAPSR=2 TIMER2_TAILR=0x70FF TAPSMR=1 TIMER2_TAMATCHR=0xD4BF" => "500", ["1/4"];
+    general_purpose_wide: "tm4c123/wtimer0b", "80MHz", "WTIMER0_TBILR=159999999 WTIMER0_TBMATCHR=79999999" => "1/2", ["1/2"];
+    // SMCLK 1 MHz: 20 000 ticks, high for CCR1 of them, or for what is left behind CCR1.
+    reset_set: "msp430g2553/ta1", "1MHz", "ID=0 TA1CCR0=19999 TA1CCR1=1500 OUTMOD=7 MC=1" => "50", ["3/40"];
+    set_reset: "msp430fr2355/tb0", "1MHz", "ID=0 TBIDEX=0 TB0CCR0=19999 TB0CCR1=15000 TB0CCTL1.OUTMOD=3 MC=1" => "50", ["1/4"];
     // 80 MHz * 256 / (500 * 2^13).
     power_of_two: "esp32s3/timer0", "80MHz", "TIMER0_CONF.DUTY_RES=13 TIMER0_CONF.CLK_DIV=500 CH0_DUTY.TICKS=2048" => "5000", ["1/4"];
     motor_control: "esp32/mcpwm0-0", "160MHz", "CLK_PRESCALE=0 TIMER0_CFG0.PRESCALE=49 TIMER0_CFG0.PERIOD=63999 GEN0_TSTMP_A=4800 MOD=1" => "50", ["3/40"];
@@ -119,6 +139,8 @@ read! {
     avr_three_channels: "atmega32u4/timer1", "16MHz", "TCCR1A=0xaa TCCR1B=0x11 ICR1=400 OCR1A=100 OCR1B=200 OCR1C=300" => "20000", ["1/4", "1/2", "3/4"];
 
     // Type A: PER + 1 ticks, CMP of them; dual slope 2 PER ticks, 2 CMP of them.
+    // 20 MHz / (2 * (262 + 1)): toggled at each match.
+    tca_square: "attiny3217/tca0", "20MHz", "CLKSEL=0 WGMODE=1 CMP0=262" => "10000000/263", ["1/2"];
     tca_20khz: "avr128db28/tca0", "24MHz", "CTRLA=0x01 CTRLB=0x13 PER=1199 CMP0=300" => "20000", ["1/4"];
     tca_servo: "avr128db28/tca0", "24MHz", "TCA0_SINGLE_CTRLA=0x09 TCA0_SINGLE_PER=29999 TCA0_SINGLE_CMP2=2250" => "50", ["3/40"];
     tca_dual_slope: "attiny1614/tca0", "20MHz", "CLKSEL=0 WGMODE=5 PER=500 CMP0=125 CMP1=500" => "20000", ["1/4", "1"];

@@ -15,6 +15,8 @@ mod emit_transfer;
 mod map_code;
 mod observations;
 mod part_files;
+mod part_schema;
+mod part_variants;
 mod sequence_code;
 mod spoil;
 mod step_code;

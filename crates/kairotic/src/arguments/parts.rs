@@ -1,6 +1,8 @@
 //! The arguments of `parts`.
 
-use clap::Args;
+use std::path::PathBuf;
+
+use clap::{Args, Subcommand};
 use kairotic_core::part::{Ability, WantedTimer};
 
 use super::location::Location;
@@ -10,10 +12,13 @@ use super::typed::Refusal;
 ///
 /// Without an argument: the parts. With a part: its timers and clocks. With PART/TIMER: the timer's dividers, modes,
 /// registers and the laws they follow, each with the document that it comes from. --pin, --can and --search find timers among
-/// all parts.
+/// all parts. `check FILE` tries a family file of your own.
 #[derive(Debug, Args)]
-#[command(after_help = EXAMPLES)]
+#[command(after_help = EXAMPLES, args_conflicts_with_subcommands = true)]
 pub struct PartsArgs {
+    /// What to do with a family file.
+    #[command(subcommand)]
+    pub action: Option<PartsAction>,
     /// A part, or a timer of it
     #[arg(value_name = "PART[/TIMER]", value_parser = part_or_timer)]
     pub location: Option<Location>,
@@ -22,6 +27,17 @@ pub struct PartsArgs {
     pub pins: bool,
     #[command(flatten)]
     pub wanted: WantedTimers,
+}
+
+/// What can be done with a family file.
+#[derive(Debug, Subcommand)]
+pub enum PartsAction {
+    /// Read a family file as --parts does, and say what of it a register package could decide
+    Check {
+        /// The family file
+        #[arg(value_name = "FILE")]
+        file: PathBuf,
+    },
 }
 
 /// What timers are looked for, in all parts or in the one that is named.
@@ -59,7 +75,8 @@ Examples:
   kairotic parts stm32f446 --pins
   kairotic parts --pin PA8 --can \"dead time\"
   kairotic parts --search samd --can \"24 bit\"
-  kairotic parts --parts ./my-parts --format markdown";
+  kairotic parts --parts ./my-parts --format markdown
+  kairotic parts check ./my-parts/domechip.toml";
 
 fn ability(text: &str) -> Result<Ability, Refusal> {
     Ok(text.parse()?)

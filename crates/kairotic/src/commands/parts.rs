@@ -1,14 +1,18 @@
 //! `parts`: the catalogue, one part, one timer.
 
 use crate::arguments::location::Location;
-use crate::arguments::parts::PartsArgs;
+use crate::arguments::parts::{PartsAction, PartsArgs};
 use crate::fault::{Fault, Result};
 use crate::format::Report;
-use crate::part_library::PartLibrary;
+use crate::part_library::{self, PartLibrary};
+use crate::report::checked_family::CheckedFamily;
 use crate::report::found_timers::FoundTimers;
 use crate::report::{PartList, PartPage, PinPage, TimerPage};
 
 pub(super) fn run(arguments: &PartsArgs, catalogue: &PartLibrary) -> Result<Box<dyn Report>> {
+    if let Some(PartsAction::Check { file }) = &arguments.action {
+        return Ok(Box::new(CheckedFamily { file: file.clone(), part: part_library::family_file(file)? }));
+    }
     if arguments.wanted.is_given() {
         return Ok(Box::new(found(arguments, catalogue)?));
     }

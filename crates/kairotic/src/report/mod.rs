@@ -10,6 +10,7 @@ pub mod derive;
 pub mod emit;
 mod floats;
 pub mod followed;
+pub mod checked_family;
 pub mod found_timers;
 pub mod level_move;
 pub mod measure;

@@ -117,7 +117,7 @@ impl Report for PartPage {
     fn page(&self) -> Result<Page> {
         let part = &self.part;
         let mut page = Page::headed([part.name.clone(), part.title.clone()]);
-        page.push("named", &["what", "name", "silicon"], names(part));
+        page.push("named", &[], names(part));
         let timer_row = |timer: &Timer| {
             Line::Row(vec![
                 Cell::left(timer.name.clone()),
@@ -205,28 +205,26 @@ impl Report for PartPage {
 
 /// How a part is named, sold and varied.
 fn names(part: &Part) -> Vec<Line> {
-    let row = |what: &str, name: String, silicon: String| {
-        Line::Row(vec![Cell::left(what), Cell::left(name), Cell::left(silicon)])
-    };
-    let codes = |codes: &[OrderCode]| codes.iter().map(OrderCode::as_str).collect::<Vec<_>>().join(", ");
     let mut lines: Vec<Line> = part.naming.iter().map(|naming| Line::Prose(naming.clone())).collect();
     if !part.order_codes.is_empty() {
-        lines.push(row("sold as", codes(&part.order_codes), part.title.clone()));
+        let codes: Vec<&str> = part.order_codes.iter().map(OrderCode::as_str).collect();
+        lines.push(Line::Prose(format!("sold as {}", codes.join(", "))));
     }
-    let variants = part.variants.iter();
-    lines.extend(variants.map(|variant| row("variant", variant.name.clone(), variant.title.clone())));
+    let variant = |variant: &Variant| Line::Prose(format!("{} is {}", variant.name, variant.title));
+    lines.extend(part.variants.iter().map(variant));
     lines
 }
 
 /// How many statements stand behind a part, by how far they can be trusted.
-struct TrustCounts {
-    verified: usize,
-    from_memory: usize,
-    unsure: usize,
+#[derive(Serialize)]
+pub(super) struct TrustCounts {
+    pub(super) verified: usize,
+    pub(super) from_memory: usize,
+    pub(super) unsure: usize,
 }
 
 impl TrustCounts {
-    fn of(part: &Part) -> Self {
+    pub(super) fn of(part: &Part) -> Self {
         let count = |trust| part.facts().filter(|fact| fact.trust == trust).count();
         Self {
             verified: count(Trust::Verified),

@@ -101,3 +101,41 @@ fn a_file_that_is_not_there_is_a_fault_of_its_own() {
     assert_eq!((run.code, run.stdout.as_str()), (3, ""));
     assert!(run.stderr.contains("cannot read gone.toml"), "{run:?}");
 }
+
+#[test]
+fn a_family_file_is_tried_and_what_a_machine_could_decide_of_it_is_counted() {
+    let folder = folder_with("domechip.toml", &SOUND.replace("name = \"rp2040\"", "name = \"domechip\""));
+    let run = run_in(folder.path(), "parts check domechip.toml --format json");
+    let result: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(result["result"]["part"], "domechip");
+    // Three registers of one number and of fields, without places: CC, DIV, CSR and TOP have none.
+    let claims = &result["result"]["claims"];
+    assert_eq!((&claims["addresses"], &claims["pins"]), (&serde_json::json!(0), &serde_json::json!(0)));
+    assert!(claims["fields"].as_u64().unwrap() > 3, "{claims}");
+    assert!(!result["result"]["without_place"].as_array().unwrap().is_empty());
+    let broken = run_in(folder.path(), "parts check domechip.csv");
+    assert!(broken.code == 3 && broken.stderr.contains("cannot read domechip.csv"), "{broken:?}");
+}
+
+#[test]
+fn an_order_code_is_the_part_that_is_sold_under_it() {
+    let folder = tempfile::tempdir().unwrap();
+    for (code, part) in [
+        ("STM32F411RET6", "stm32f411"),
+        ("stm32f411ceu6", "stm32f411c"),
+        ("ATSAMD21G18A-AU", "samd21g18"),
+        ("ATtiny85-20PU", "attiny85"),
+        ("ATtiny85V-10PU", "attiny85v"),
+        ("atmega168", "atmega168"),
+        ("STM32F401RET6", "stm32f401"),
+    ] {
+        let run = run_in(folder.path(), &format!("parts {code} --format json"));
+        let result: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!(result["result"]["name"], part, "{code}");
+    }
+    // A part of which no pins are described does not borrow those of another.
+    let pins = run_in(folder.path(), "derive --on stm32h503c --pin PA8 --freq 50Hz --duty 5%");
+    assert!(pins.code == 2 && pins.stderr.contains("no pinout"), "{pins:?}");
+    let unknown = run_in(folder.path(), "parts ATmega328PB-AU");
+    assert!(unknown.code == 2 && unknown.stderr.contains("no part"), "{unknown:?}");
+}

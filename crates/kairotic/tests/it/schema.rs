@@ -21,6 +21,7 @@ const LINES: &[(&str, &[&str])] = &[
             "parts stm32f411",
             "parts --pin PA8 --can centre",
             "parts --search samd",
+            "parts check ../../parts/stm32f411.toml",
         ],
     ),
     (

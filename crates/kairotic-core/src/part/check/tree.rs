@@ -80,6 +80,14 @@ impl PartCheck<'_> {
             Scale::Divide { slot, steps, reset } | Scale::Multiply { slot, steps, reset } => {
                 let largest = self.steps(&scale.key("steps"), steps);
                 self.codes(&scale, tree, slot, &[largest], *reset);
+                // What does not run after reset may hold a number that means nothing.
+                let mut clocks = self.part.clocks.values().filter_map(|clock| clock.node.as_ref());
+                let mut runs = || {
+                    clocks.any(|clock| tree.way_after_reset(clock).iter().any(|way| way.name == node.name))
+                };
+                if steps.meaning(*reset).is_none() && runs() {
+                    self.report(&scale.key("reset"), format!("expected one of {}", steps.legal_codes()));
+                }
             }
             Scale::Rules(rules) => {
                 if rules.last().is_none_or(|rule| !rule.when.is_empty()) {

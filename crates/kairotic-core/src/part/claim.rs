@@ -1,8 +1,8 @@
 //! What a family file says that a register package can decide: a claim is one thing.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
-use kairotic_core::part::{Block, NodeInput, Part, Pinout, Register, Scale, Slot, Steps, Timer};
+use super::{NodeInput, Part, Pinout, Register, Scale, Slot, Steps, Timer, TopSource, largest};
 
 /// One thing that a family file says.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -131,64 +131,88 @@ pub enum CodeMeaning {
     From(String),
 }
 
-/// Every claim of a part.
-pub fn claims(part: &Part) -> Vec<Claim> {
-    let mut all = Collected::default();
-    for instance in &part.timers {
-        let Ok(views) = part.views(instance) else { continue };
-        for timer in views {
-            let base = timer.base.as_ref().map(|base| format!("/{}", base.name)).unwrap_or_default();
-            let place = format!("{}{base}", instance.block);
-            // What no channel and no mode of this timer names is another's.
-            let uses = uses(&timer);
-            for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name)) {
-                let address = part.address_of(&timer, name);
-                all.register(&place, &format!("{}{name}", timer.prefix), name, register, address);
-            }
-            for divider in &timer.block.dividers {
-                let slot = timer.slot(&divider.slot).ok();
-                let address = |register: &str| part.address_of(&timer, register);
-                all.codes((&place, &timer.prefix), slot.as_ref(), &taps(&divider.steps), &address);
-            }
-            if let Some(divider) = timer.dead_time.as_ref().and_then(|dead| dead.divider.as_ref()) {
-                let slot = timer.slot(&divider.slot).ok();
-                let taps = divider.taps.iter().map(|tap| (tap.code, CodeMeaning::Factor(tap.by.into())));
-                let address = |register: &str| part.address_of(&timer, register);
-                let place = format!("{place} dead time");
-                all.codes((&place, &timer.prefix), slot.as_ref(), &taps.collect::<Vec<_>>(), &address);
-            }
-        }
-    }
-    let tree = part.tree.iter().flat_map(|tree| &tree.registers);
-    let bring_up = part.bring_up.iter().flat_map(|bring_up| &bring_up.registers);
-    for (name, register) in tree.chain(bring_up).filter(|(name, _)| !name.contains('{')) {
-        all.register("clock and bring-up", name, name, register, part.bring_up_address(name));
-    }
-    if let Some(tree) = &part.tree {
-        let address = |register: &str| part.bring_up_address(register);
-        for node in &tree.nodes {
-            let place = format!("tree {}", node.name);
-            if let Scale::Divide { slot, steps, .. } | Scale::Multiply { slot, steps, .. } = &node.scale {
-                all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &taps(steps), &address);
-            }
-            if let NodeInput::Choice { slot, routes, .. } = &node.input {
-                let routes = routes.iter().map(|route| (route.code, CodeMeaning::From(route.from.clone())));
-                let routes: Vec<_> = routes.collect();
-                all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &routes, &address);
+impl Part {
+    /// Everything that the part says and a register package can decide, each as one claim.
+    pub fn claims(&self) -> Vec<Claim> {
+        let mut all = Collected::default();
+        for instance in &self.timers {
+            let Ok(views) = self.views(instance) else { continue };
+            for timer in views {
+                let base = timer.base.as_ref().map(|base| format!("/{}", base.name)).unwrap_or_default();
+                let place = format!("{}{base}", instance.block);
+                // What no channel and no mode of this timer names is another's.
+                let uses = uses(&timer);
+                for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name)) {
+                    let address = self.address_of(&timer, name);
+                    all.register(&place, &format!("{}{name}", timer.prefix), name, register, address);
+                }
+                for divider in &timer.block.dividers {
+                    let slot = timer.slot(&divider.slot).ok();
+                    let address = |register: &str| self.address_of(&timer, register);
+                    all.codes((&place, &timer.prefix), slot.as_ref(), &taps(&divider.steps), &address);
+                }
+                if let Some(divider) = timer.dead_time.as_ref().and_then(|dead| dead.divider.as_ref()) {
+                    let slot = timer.slot(&divider.slot).ok();
+                    let taps = divider.taps.iter().map(|tap| (tap.code, CodeMeaning::Factor(tap.by.into())));
+                    let address = |register: &str| self.address_of(&timer, register);
+                    let place = format!("{place} dead time");
+                    all.codes((&place, &timer.prefix), slot.as_ref(), &taps.collect::<Vec<_>>(), &address);
+                }
             }
         }
+        let tree = self.tree.iter().flat_map(|tree| &tree.registers);
+        let bring_up = self.bring_up.iter().flat_map(|bring_up| &bring_up.registers);
+        for (name, register) in tree.chain(bring_up).filter(|(name, _)| !name.contains('{')) {
+            all.register("clock and bring-up", name, name, register, self.bring_up_address(name));
+        }
+        if let Some(tree) = &self.tree {
+            let address = |register: &str| self.bring_up_address(register);
+            for node in &tree.nodes {
+                let place = format!("tree {}", node.name);
+                if let Scale::Divide { slot, steps, .. } | Scale::Multiply { slot, steps, .. } = &node.scale {
+                    all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &taps(steps), &address);
+                }
+                if let NodeInput::Choice { slot, routes, .. } = &node.input {
+                    let routes = routes.iter().map(|route| (route.code, CodeMeaning::From(route.from.clone())));
+                    let routes: Vec<_> = routes.collect();
+                    all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &routes, &address);
+                }
+            }
+        }
+        all.pins(self);
+        all.gates(self);
+        all.claims
     }
-    all.pins(part);
-    all.gates(part);
-    all.claims
 }
 
 /// The registers that a timer's channels, modes, dividers and writes name.
 fn uses(timer: &Timer) -> BTreeSet<String> {
-    let block = Block { registers: BTreeMap::new(), base: None, ..timer.block.clone() };
-    let text = serde_json::to_string(&(&block, &timer.dead_time)).unwrap_or_default();
-    let is_name = |letter: char| letter.is_ascii_alphanumeric() || letter == '_';
-    text.split(|letter| !is_name(letter)).map(str::to_owned).collect()
+    let block = &timer.block;
+    let channels = block.channels.iter().flat_map(|channel| {
+        let slots = channel.compare.iter().chain(&channel.buffer);
+        slots.chain(channel.roles.values())
+    });
+    let modes = block.modes.iter().flat_map(|mode| {
+        let top = match &mode.top {
+            TopSource::Register { slot, .. } | TopSource::PowerOfTwo { slot, .. } => slot.as_slice(),
+            TopSource::Compare { .. } | TopSource::Fixed(_) => &[],
+        };
+        top.iter().chain(mode.setup.iter().flat_map(|write| &write.slot))
+    });
+    let dividers = block.dividers.iter().flat_map(|stage| &stage.slot);
+    let setup = block.setup.iter().flat_map(|write| &write.slot);
+    let pointers = block.pointers.iter().flat_map(|pointer| [&pointer.field, &pointer.to]);
+    let waits = block.order.waits.iter().flat_map(|wait| {
+        wait.until.iter().map(|until| &until.field).chain([&wait.after])
+    });
+    let hold = block.order.hold.iter().flat_map(|hold| [&hold.begin.field, &hold.end.field]);
+    let dead_time = timer.dead_time.iter().flat_map(|dead| {
+        let outputs = dead.outputs.values().flatten().map(|wanted| &wanted.field);
+        dead.slots.iter().flatten().chain(dead.divider.iter().flat_map(|divider| &divider.slot)).chain(outputs)
+    });
+    let all = channels.chain(modes).chain(dividers).chain(setup).chain(pointers).chain(waits).chain(hold);
+    let register = |place: &String| place.split('.').next().unwrap_or(place).to_owned();
+    all.chain(dead_time).map(register).collect()
 }
 
 fn taps(steps: &Steps) -> Vec<(u64, CodeMeaning)> {
@@ -218,9 +242,9 @@ impl Collected {
             let what = Claimed::Field { name: field.clone(), low, high };
             made.push((format!("{place}: {name}.{field} is {high}:{low}"), what));
         }
-        let known = register.fields.values().map(|bits| kairotic_core::part::largest(bits.width) << bits.low);
+        let known = register.fields.values().map(|bits| largest(bits.width) << bits.low);
         let mask = match register.fields.is_empty() {
-            true => kairotic_core::part::largest(register.bits),
+            true => largest(register.bits),
             false => known.fold(0, |mask, bits| mask | bits),
         };
         // Of a register that the file does not place it says nothing of that kind.
