@@ -1,7 +1,7 @@
 //! What register values say about the mode and the channels in use.
 
 use crate::error::{Error, NoModeReason, Result};
-use crate::part::{Channel, CompareLaw, Mode, Polarity, Registers, Slot, Timer, TopSource};
+use crate::part::{Channel, ChannelWrite, CompareLaw, Mode, Polarity, Registers, Slot, Timer, TopSource};
 use crate::setting::RegisterPlan;
 use crate::setting::write::sets_polarity;
 use crate::target::Level;
@@ -119,16 +119,24 @@ impl<'t> ModeInference<'t> {
 
     /// Whether nothing that is known of a channel contradicts a mode.
     fn fits_channel(&self, mode: &Mode, channel: &Channel) -> Result<bool> {
-        for write in &mode.channel_setup {
+        if !self.fits_writes(&mode.channel_setup, channel)? {
+            return Ok(false);
+        }
+        let Some(polarity) = self.free_polarity(mode) else { return Ok(true) };
+        let given = self.role(channel, &polarity.role)?;
+        Ok(given.is_none_or(|given| polarity.high.contains(&given) || polarity.low.contains(&given)))
+    }
+
+    /// Whether nothing that is known of a channel contradicts what is written to its fields.
+    fn fits_writes(&self, writes: &[ChannelWrite], channel: &Channel) -> Result<bool> {
+        for write in writes {
             if let Some(field) = self.timer.role(channel, &write.role)?
                 && !self.allows(&Slot(vec![field]), write.value, &write.also)
             {
                 return Ok(false);
             }
         }
-        let Some(polarity) = self.free_polarity(mode) else { return Ok(true) };
-        let given = self.role(channel, &polarity.role)?;
-        Ok(given.is_none_or(|given| polarity.high.contains(&given) || polarity.low.contains(&given)))
+        Ok(true)
     }
 
     /// Whether a channel's fields connect it to its output in no mode at all.
@@ -143,13 +151,14 @@ impl<'t> ModeInference<'t> {
 
     /// Whether the fields that let a top's own channel toggle are given, and do.
     fn is_connected_to(&self, mode: &Mode, channel: &Channel) -> Result<bool> {
+        let always = &self.timer.block.channel_setup;
         let mut given = false;
         for role in channel.roles.keys() {
-            let decides = mode.channel_setup.iter().any(|write| write.role == *role)
+            let decides = mode.channel_setup.iter().chain(always).any(|write| write.role == *role)
                 || self.free_polarity(mode).is_some_and(|polarity| polarity.role == *role);
             given |= decides && self.role(channel, role)?.is_some();
         }
-        Ok(given && self.fits_channel(mode, channel)?)
+        Ok(given && self.fits_writes(always, channel)? && self.fits_channel(mode, channel)?)
     }
 
     /// How many registers were given that are the top of another mode but not of this one.

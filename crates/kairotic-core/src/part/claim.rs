@@ -142,7 +142,8 @@ impl Part {
                 let place = format!("{}{base}", instance.block);
                 // What no channel and no mode of this timer names is another's.
                 let uses = uses(&timer);
-                for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name)) {
+                for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name))
+                {
                     let address = self.address_of(&timer, name);
                     all.register(&place, &format!("{}{name}", timer.prefix), name, register, address);
                 }
@@ -173,7 +174,8 @@ impl Part {
                     all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &taps(steps), &address);
                 }
                 if let NodeInput::Choice { slot, routes, .. } = &node.input {
-                    let routes = routes.iter().map(|route| (route.code, CodeMeaning::From(route.from.clone())));
+                    let routes =
+                        routes.iter().map(|route| (route.code, CodeMeaning::From(route.from.clone())));
                     let routes: Vec<_> = routes.collect();
                     all.codes((&place, ""), tree.slot(slot).ok().as_ref(), &routes, &address);
                 }
@@ -202,13 +204,19 @@ fn uses(timer: &Timer) -> BTreeSet<String> {
     let dividers = block.dividers.iter().flat_map(|stage| &stage.slot);
     let setup = block.setup.iter().flat_map(|write| &write.slot);
     let pointers = block.pointers.iter().flat_map(|pointer| [&pointer.field, &pointer.to]);
-    let waits = block.order.waits.iter().flat_map(|wait| {
-        wait.until.iter().map(|until| &until.field).chain([&wait.after])
-    });
+    let waits = block
+        .order
+        .waits
+        .iter()
+        .flat_map(|wait| wait.until.iter().map(|until| &until.field).chain([&wait.after]));
     let hold = block.order.hold.iter().flat_map(|hold| [&hold.begin.field, &hold.end.field]);
     let dead_time = timer.dead_time.iter().flat_map(|dead| {
         let outputs = dead.outputs.values().flatten().map(|wanted| &wanted.field);
-        dead.slots.iter().flatten().chain(dead.divider.iter().flat_map(|divider| &divider.slot)).chain(outputs)
+        dead.slots
+            .iter()
+            .flatten()
+            .chain(dead.divider.iter().flat_map(|divider| &divider.slot))
+            .chain(outputs)
     });
     let all = channels.chain(modes).chain(dividers).chain(setup).chain(pointers).chain(waits).chain(hold);
     let register = |place: &String| place.split('.').next().unwrap_or(place).to_owned();

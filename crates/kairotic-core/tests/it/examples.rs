@@ -78,7 +78,7 @@ read! {
     general_purpose: "tm4c123/timer2a", "80MHz", "TAPSR=2 TIMER2_TAILR=0x70FF TAPSMR=1 TIMER2_TAMATCHR=0xD4BF" => "500", ["1/4"];
     general_purpose_wide: "tm4c123/wtimer0b", "80MHz", "WTIMER0_TBILR=159999999 WTIMER0_TBMATCHR=79999999" => "1/2", ["1/2"];
     // SMCLK 1 MHz: 20 000 ticks, high for CCR1 of them, or for what is left behind CCR1.
-    reset_set: "msp430g2553/ta1", "1MHz", "ID=0 TA1CCR0=19999 TA1CCR1=1500 OUTMOD=7 MC=1" => "50", ["3/40"];
+    reset_set: "msp430g2553/ta1", "1MHz", "ID=0 TA1CCR0=19999 TA1CCR1=1500 TA1CCTL1.OUTMOD=7 MC=1" => "50", ["3/40"];
     set_reset: "msp430fr2355/tb0", "1MHz", "ID=0 TBIDEX=0 TB0CCR0=19999 TB0CCR1=15000 TB0CCTL1.OUTMOD=3 MC=1" => "50", ["1/4"];
     // 80 MHz * 256 / (500 * 2^13).
     power_of_two: "esp32s3/timer0", "80MHz", "TIMER0_CONF.DUTY_RES=13 TIMER0_CONF.CLK_DIV=500 CH0_DUTY.TICKS=2048" => "5000", ["1/4"];
@@ -140,7 +140,7 @@ read! {
 
     // Type A: PER + 1 ticks, CMP of them; dual slope 2 PER ticks, 2 CMP of them.
     // 20 MHz / (2 * (262 + 1)): toggled at each match.
-    tca_square: "attiny3217/tca0", "20MHz", "CLKSEL=0 WGMODE=1 CMP0=262" => "10000000/263", ["1/2"];
+    tca_square: "attiny3217/tca0", "20MHz", "CLKSEL=0 WGMODE=1 CMP0=262 CMP0EN=1" => "10000000/263", ["1/2"];
     tca_20khz: "avr128db28/tca0", "24MHz", "CTRLA=0x01 CTRLB=0x13 PER=1199 CMP0=300" => "20000", ["1/4"];
     tca_servo: "avr128db28/tca0", "24MHz", "TCA0_SINGLE_CTRLA=0x09 TCA0_SINGLE_PER=29999 TCA0_SINGLE_CMP2=2250" => "50", ["3/40"];
     tca_dual_slope: "attiny1614/tca0", "20MHz", "CLKSEL=0 WGMODE=5 PER=500 CMP0=125 CMP1=500" => "20000", ["1/4", "1"];

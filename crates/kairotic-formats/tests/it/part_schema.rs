@@ -27,7 +27,8 @@ fn every_family_file_fits_it() {
     let schema = validator();
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../parts");
     let files = fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
-    let files: Vec<_> = files.filter(|path| path.extension().is_some_and(|extension| extension == "toml")).collect();
+    let files: Vec<_> =
+        files.filter(|path| path.extension().is_some_and(|extension| extension == "toml")).collect();
     assert!(files.len() >= 70, "{}", files.len());
     for file in files {
         let family = value(&fs::read_to_string(&file).unwrap());

@@ -51,7 +51,11 @@ impl Report for CheckedFamily {
         let row = |(kind, count): (ClaimKind, usize)| {
             Line::Row(vec![Cell::left(kind.words()), Cell::right(count.to_string())])
         };
-        page.push("decided", &["a register package could decide", "claims"], self.kinds().into_iter().map(row).collect());
+        page.push(
+            "decided",
+            &["a register package could decide", "claims"],
+            self.kinds().into_iter().map(row).collect(),
+        );
         let without = self.without_place();
         if !without.is_empty() {
             let names = without.into_iter().collect::<Vec<_>>().join(", ");
@@ -66,7 +70,8 @@ impl Report for CheckedFamily {
     }
 
     fn table(&self) -> Result<Table> {
-        let rows = self.kinds().into_iter().map(|(kind, count)| vec![kind.words().to_owned(), count.to_string()]);
+        let rows =
+            self.kinds().into_iter().map(|(kind, count)| vec![kind.words().to_owned(), count.to_string()]);
         Ok(Table::new(&["claims", "count"], rows))
     }
 
