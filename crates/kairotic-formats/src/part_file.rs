@@ -11,7 +11,9 @@ use crate::text_file::{FileError, Source, Text};
 pub fn schema() -> String {
     let mut schema = schemars::schema_for!(Part);
     schema.insert("title".to_owned(), "Kairotic family file".into());
-    format!("{schema:#}\n", schema = serde_json::Value::from(schema))
+    // Comments are broken into lines where the source is; a description is one.
+    let text = format!("{schema:#}\n", schema = serde_json::Value::from(schema));
+    text.replace("\\n\\n", " ").replace("\\n", " ")
 }
 
 /// Reads a family file. `block_file` finds a block file by the name that `blocks_from` gives it. It is not a type

@@ -271,6 +271,15 @@ pub const GLOSSARY: &[GlossaryEntry] = &[
         ],
     ),
     entry(
+        WordKind::Term,
+        "variant",
+        [
+            "A device that has fewer pins, timers or megahertz than the part that it is described with, and is the same otherwise.",
+            "`stm32f401` is described with `stm32f411`, and has at most 84 MHz.",
+            "Name it like a part, `--on stm32f401/tim3`, or by its order code; `kairotic parts` lists the variants.",
+        ],
+    ),
+    entry(
         WordKind::Requirement,
         "clock",
         [

@@ -93,6 +93,8 @@ read! {
     radio_events: "nrf52832/timer0", "16MHz", "BITMODE=0 PRESCALER=4 CC_3=20000 CC_0=1500" => "50", ["3/40"];
     freedom_servo: "mkl25z128/tpm0", "48MHz", "SC.PS=4 MOD=59999 C0V=4500 SC.CPWMS=0" => "50", ["3/40"];
     freedom_centre: "mkl25z128/tpm0", "48MHz", "SC.PS=0 MOD=1200 C2V=300 SC.CPWMS=1" => "20000", ["1/4"];
+    // From 750 to 1500 of 3000 ticks.
+    flex_pair: "mk64fn1m0/ftm0-pairs", "60MHz", "SC.PS=0 MOD=2999 C0V=750 C1V=1500 COMBINE0=1" => "20000", ["1/4"];
     flex_edge: "mk64fn1m0/ftm0", "60MHz", "SC.PS=0 MOD=599 C5V=150 SC.CPWMS=0" => "100000", ["1/4"];
     // 25 MHz / 25000: the match register holds the length itself. The other counter is late and holds one less.
     match_is_length: "lpc1768/pwm1", "25MHz", "PR=0 MR0=25000 MR1=6250" => "1000", ["1/4"];

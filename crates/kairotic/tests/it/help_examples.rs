@@ -53,6 +53,8 @@ fn no_example_takes_more_than_a_second_or_64_mib() {
         fs::create_dir(folder.path().join(made)).unwrap();
     }
     fs::copy(demo.join("dome.toml"), folder.path().join("boards/dome.toml")).unwrap();
+    let family = include_str!("../../../kairotic-formats/tests/it/sound.toml");
+    fs::write(folder.path().join("my-parts/domechip.toml"), family).unwrap();
     let mut ran = 0;
     for command in COMMANDS {
         for example in examples(&run(&format!("{command} --help")).stdout) {

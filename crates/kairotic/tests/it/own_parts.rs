@@ -135,7 +135,10 @@ fn an_order_code_is_the_part_that_is_sold_under_it() {
     }
     // A part of which no pins are described does not borrow those of another.
     let pins = run_in(folder.path(), "derive --on stm32h503c --pin PA8 --freq 50Hz --duty 5%");
-    assert!(pins.code == 2 && pins.stderr.contains("no pinout"), "{pins:?}");
+    assert!(
+        pins.code == 2 && pins.stderr.contains("the pins of stm32h503c are not in the catalogue"),
+        "{pins:?}"
+    );
     let unknown = run_in(folder.path(), "parts ATmega328PB-AU");
     assert!(unknown.code == 2 && unknown.stderr.contains("no part"), "{unknown:?}");
 }
