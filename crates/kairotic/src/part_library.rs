@@ -127,7 +127,10 @@ impl PartLibrary {
 
     fn own_part(&self, name: &str) -> Option<&Part> {
         let named = self.own.iter().find(|part| part.name == name);
-        named.or_else(|| self.own.iter().find(|part| part.order_codes.iter().any(|code| code.means(name))))
+        // A pattern of the user's takes no name away from a built-in part.
+        let free = || self.embedded.names_and_variants().all(|known| known != name);
+        let sold = || self.own.iter().find(|part| part.order_codes.iter().any(|code| code.means(name)));
+        named.or_else(|| free().then(sold)?)
     }
 
     /// The user's own parts are among those that a slip may have meant.

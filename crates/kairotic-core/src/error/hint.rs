@@ -115,13 +115,11 @@ impl Error {
 
 /// Names one behind the other; of very many only the first.
 fn listed(names: &[String]) -> String {
-    match names {
-        [first @ .., _] if names.len() > MOST_LISTED => {
-            let first: Vec<&str> = first.iter().take(FIRST_LISTED).map(String::as_str).collect();
-            format!("{} and {} more", first.join(", "), names.len() - first.len())
-        }
-        _ => names.join(", "),
+    if names.len() <= MOST_LISTED {
+        return names.join(", ");
     }
+    let first: Vec<&str> = names.iter().take(FIRST_LISTED).map(String::as_str).collect();
+    format!("{} and {} more", first.join(", "), names.len() - first.len())
 }
 
 /// More names than these are not listed: a person reads none of them then.

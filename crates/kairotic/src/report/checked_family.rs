@@ -21,10 +21,14 @@ pub struct CheckedFamily {
 }
 
 impl CheckedFamily {
-    /// How many claims there are of each kind.
+    /// How many claims there are of each kind; what several timers have in common counts once.
     fn kinds(&self) -> Vec<(ClaimKind, usize)> {
         let claims = self.part.claims();
-        let count = |kind| claims.iter().filter(|claim| claim.what.kind() == kind).count();
+        let subjects = |kind| {
+            let of_kind = claims.iter().filter(move |claim| claim.what.kind() == kind);
+            of_kind.map(|claim| claim.subject.as_str()).collect::<BTreeSet<_>>()
+        };
+        let count = |kind| subjects(kind).len();
         ClaimKind::ALL.into_iter().map(|kind| (kind, count(kind))).collect()
     }
 

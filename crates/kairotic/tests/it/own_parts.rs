@@ -139,6 +139,14 @@ fn an_order_code_is_the_part_that_is_sold_under_it() {
         pins.code == 2 && pins.stderr.contains("the pins of stm32h503c are not in the catalogue"),
         "{pins:?}"
     );
+    // A pattern of one's own takes a code, and no name of a built-in part.
+    let own = SOUND.replace("name = \"rp2040\"", "name = \"domechip\"\norder_codes = [\"STM32F4*\"]");
+    fs::write(folder.path().join("domechip.toml"), own).unwrap();
+    for (name, part) in [("STM32F411RET6", "domechip"), ("stm32f411", "stm32f411")] {
+        let run = run_in(folder.path(), &format!("parts {name} --parts domechip.toml --format json"));
+        let result: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!(result["result"]["name"], part, "{name}");
+    }
     let unknown = run_in(folder.path(), "parts ATmega328PB-AU");
     assert!(unknown.code == 2 && unknown.stderr.contains("no part"), "{unknown:?}");
 }
