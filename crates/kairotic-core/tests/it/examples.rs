@@ -64,7 +64,6 @@ read! {
     saw_wave: "ra4m1/gpt320", "48MHz", "GTCR.TPCS=0 GTCR.MD=0 GTPR=1919 GTCCRC=639 GTIOA=9" => "25000", ["1/3"];
     saw_wave_of_sixteen_bits: "ra4m1/gpt162", "48MHz", "GTCR.TPCS=2 GTCR.MD=0 GTPR=59999 GTCCRC=4499 GTIOA=9" => "50", ["3/40"];
     triangle_wave: "ra6m5/gpt321", "48MHz", "GTCR.TPCS=0 GTCR.MD=4 GTPR=960 GTCCRE=240" => "25000", ["1/4"];
-    duty_by_field: "ra4m1/gpt320", "48MHz", "GTCR.TPCS=0 GTCR.MD=0 GTPR=1919 GTCCRC=639 OADTY=3 GTIOA=9" => "25000", ["1"];
     // 4.5 V of 7.4 V is 0.6081 of 250 ticks, 152.03: 152 are 60.8 %, 4.4992 V.
     supply_of_a_lamp: "psoc4100s/tcpwm0", "24MHz", "INT16_DIV=0 TCPWM_CNT0_PERIOD=249 TCPWM_CNT0_CC=152 UP_DOWN_MODE=0" => "96000", ["76/125"];
     // 48 MHz / 48 / 20000.

@@ -109,6 +109,14 @@ broken! { SURROUNDED:
     an_oscillator_after_reset_that_is_not_there: "maximum = \"72 MHz\"\nnode = \"apb1-timers\"" => "maximum = \"72 MHz\"\noscillator = \"RC\"", "clocks.apb1.oscillator", "no oscillator `RC`";
 }
 
+/// A family with fields that make 0 % and 100 %.
+const FORCED: &str = include_str!("../../../../parts/pca9685.toml");
+
+broken! { FORCED:
+    one_field_for_both_ends: "full = { role = \"full-on\", value = 1" => "full = { role = \"full-off\", value = 1", "blocks.outputs.modes[0].ends", "a field of its own for each end";
+    an_end_without_a_compare_value: "zero = \"0\", full" => "zero = \"never\", full", "blocks.outputs.modes[0].ends", "a compare value for 0 % and for 100 %";
+}
+
 #[test]
 fn a_top_that_gives_no_ticks_is_refused() {
     // 2 * TOP ticks a period, and a top of zero.

@@ -46,6 +46,17 @@ impl PartCheck<'_> {
         for (role, value) in roles.into_iter().flatten() {
             self.role(path, timer, role, value);
         }
+        if let Some(ends) = &mode.ends {
+            // What is written for one end would be written over for the other.
+            if ends.zero.role == ends.full.role {
+                self.report(&path.key("ends"), "expected a field of its own for each end");
+            }
+            let never = |law: &LinearLaw| [law.zero, law.full].contains(&ComparePoint::Never);
+            if matches!(&mode.compare, CompareLaw::Linear(law) if never(law)) {
+                let message = "expected a compare value for 0 % and for 100 %, which the fields stand for";
+                self.report(&path.key("ends"), message);
+            }
+        }
         if mode.dither.is_some_and(|dither| !(1..=8).contains(&dither.bits)) {
             self.report(&path.key("dither").key("bits"), "expected 1 to 8");
         }
