@@ -32,9 +32,8 @@ struct Family {
 
 impl Family {
     fn is_sold_as(&self, code: &str) -> bool {
-        let patterns =
-            self.order_codes.iter().filter_map(|pattern| OrderCode::try_from((*pattern).to_owned()).ok());
-        patterns.into_iter().any(|pattern| pattern.means(code))
+        let mut patterns = self.order_codes.iter().map(|pattern| OrderCode::try_from((*pattern).to_owned()));
+        patterns.any(|pattern| pattern.is_ok_and(|pattern| pattern.means(code)))
     }
 }
 

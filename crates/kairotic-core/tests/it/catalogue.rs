@@ -136,3 +136,38 @@ fn what_a_part_was_held_against_is_what_the_tests_hold_it_against() {
         }
     }
 }
+
+/// Codes that a pattern is for: of each choice the first and the last, and nothing or two letters for the rest.
+fn codes_of(pattern: &str) -> Vec<String> {
+    let mut codes = vec![String::new()];
+    let mut rest = pattern;
+    while let Some(next) = rest.chars().next() {
+        let (choices, length): (Vec<String>, usize) = match next {
+            '[' => {
+                let end = rest.find(']').unwrap();
+                let inside: Vec<char> = rest[1..end].chars().filter(|letter| *letter != '-').collect();
+                (vec![inside[0].to_string(), inside.last().unwrap().to_string()], end + 1)
+            }
+            '*' => (vec![String::new(), "XX".to_owned()], 1),
+            letter => (vec![letter.to_string()], 1),
+        };
+        codes =
+            codes.iter().flat_map(|code| choices.iter().map(move |more| format!("{code}{more}"))).collect();
+        rest = &rest[length..];
+    }
+    codes
+}
+
+#[test]
+fn no_order_code_is_that_of_two_parts() {
+    let catalogue = Catalogue::embedded();
+    let variants = PARTS.iter().flat_map(Part::variant_parts);
+    let mut tried = 0;
+    for part in PARTS.iter().cloned().chain(variants) {
+        for code in part.order_codes.iter().flat_map(|pattern| codes_of(pattern.as_str())) {
+            assert_eq!(catalogue.part(&code).unwrap().name, part.name, "{code}");
+            tried += 1;
+        }
+    }
+    assert!(tried > 300, "{tried}");
+}
