@@ -109,12 +109,7 @@ impl SurveyRow {
 pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
     let target = request.target.clone().checked()?;
     let mut survey = Survey::default();
-    let starts_later = target.asks.iter().any(|ask| ask.start.is_some());
     for (instance, timers) in kinds(part) {
-        // A timer that is there a second time, with its channels in pairs, adds a row only where a pulse starts later.
-        if !starts_later && !has_usual_mode(part, instance) {
-            continue;
-        }
         let Some(input) = part.clocks.get(&instance.clock) else { continue };
         let exactly = |nominal| Tolerance { nominal, deviation: Deviation::ZERO };
         let clock = match request.clock {
@@ -139,11 +134,6 @@ pub fn survey(part: &Part, request: &SurveyRequest) -> Result<Survey> {
         }
     }
     Ok(survey)
-}
-
-/// Whether a timer is an instance of a block that has a plain mode.
-fn has_usual_mode(part: &Part, instance: &Instance) -> bool {
-    part.blocks.get(&instance.block).is_some_and(|block| block.modes.iter().any(|mode| mode.usual))
 }
 
 /// The best of several places for one signal.

@@ -228,3 +228,30 @@ fn device_files_and_descriptions_in_xml_say_the_same() {
     }
     assert_eq!(verdict(&claim("TC2_TCCR0B", 0x85, Claimed::Address), &description), Judgement::Agrees);
 }
+
+#[test]
+fn a_field_named_after_a_pin_says_what_comes_out_there() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("part.xml");
+    fs::write(
+        &path,
+        r#"<device><peripherals><peripheral><name>PINCONNECT</name><baseAddress>0x4002C000</baseAddress><registers><register>
+        <name>PINSEL7</name><addressOffset>0x1c</addressOffset><fields><field><name>P3_25</name><bitRange>[19:18]</bitRange>
+        <enumeratedValues><enumeratedValue><name>GPIO</name><description>GPIO P3.25</description><value>0</value></enumeratedValue>
+        <enumeratedValue><name>MAT0</name><description>MAT0.0</description><value>2</value></enumeratedValue>
+        <enumeratedValue><name>PWM1</name><description>PWM1.2</description><value>3</value></enumeratedValue></enumeratedValues>
+        </field></fields></register></registers></peripheral></peripherals></device>"#,
+    )
+    .unwrap();
+    let found = svd::read(&path).unwrap();
+    let pin = |timer: &str, pin: &str, channel: &str, by: &str| {
+        let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
+        judge(&Claim { address: None, ..claim(timer, 0, what) }, &found, &Default::default())
+    };
+    assert_eq!(found.pins.len(), 2, "a port's own function is no signal");
+    assert_eq!(pin("pwm1", "P3.25", "2", "function 3"), Judgement::Agrees);
+    assert_eq!(pin("mat0", "P3.25", "0", "function 2"), Judgement::Agrees);
+    let elsewhere = Judgement::Differs("it is there by function 3".to_owned());
+    assert_eq!(pin("pwm1", "P3.25", "2", "function 2"), elsewhere);
+    assert_eq!(pin("pwm1", "P3.26", "2", "function 3"), Judgement::Differs("it is on P3.25".to_owned()));
+}

@@ -47,7 +47,7 @@ fn pin(timer: &str, channel: &str, (pin, by): (&str, &str), description: &Packag
     let here: Vec<&&DescribedPin> = all.iter().filter(|of| of.pin.eq_ignore_ascii_case(pin)).collect();
     let codes: Vec<&str> = here.iter().filter_map(|of| of.code.as_deref()).collect();
     if !here.is_empty() {
-        return match codes.is_empty() || codes.contains(&by) || !by.starts_with("AF") {
+        return match codes.is_empty() || codes.contains(&by) || !same_kind(by, &codes) {
             true => Judgement::Agrees,
             false => Judgement::Differs(format!("it is there by {}", codes.join(", "))),
         };
@@ -57,6 +57,12 @@ fn pin(timer: &str, channel: &str, (pin, by): (&str, &str), description: &Packag
         true => Judgement::Open("the package has no pins of it".to_owned()),
         false => Judgement::Differs(format!("it is on {}", pins.join(", "))),
     }
+}
+
+/// Whether the codes are of the kind that the family file has: `AF2` of an alternate function, `function 2` of a port.
+fn same_kind(by: &str, codes: &[&str]) -> bool {
+    let kind = |code: &str| code.trim_end_matches(|letter: char| letter.is_ascii_digit()).to_owned();
+    codes.iter().any(|code| kind(code) == kind(by))
 }
 
 fn gate(timer: &str, register: &str, field: &str, description: &PackageDescription) -> Judgement {

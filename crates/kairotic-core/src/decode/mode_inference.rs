@@ -47,7 +47,7 @@ impl<'t> ModeInference<'t> {
                 self.is_connected_to(mode, channel)?
             } else {
                 // A channel that is asked for by name is never passed over in silence.
-                let touched = self.registers.touches(&self.timer.slot(&channel.compare)?);
+                let touched = self.touches(mode, channel)?;
                 touched && (self.only.is_some() || !self.is_idle(channel)?)
             };
             if asked && given {
@@ -55,6 +55,13 @@ impl<'t> ModeInference<'t> {
             }
         }
         Ok(used)
+    }
+
+    /// Whether anything is given of what a channel's pulse is made of: its own compare value, and the one that is compared in its
+    /// place.
+    fn touches(&self, mode: &Mode, channel: &Channel) -> Result<bool> {
+        let (own, other) = (self.timer.slot(&channel.compare)?, self.timer.compare_slot(mode, channel)?);
+        Ok(self.registers.touches(&own) || self.registers.touches(&other))
     }
 
     /// The pin's level while a channel is active.
@@ -93,7 +100,7 @@ impl<'t> ModeInference<'t> {
             assumed.push("an output that toggles".to_owned());
         }
         for channel in self.timer.free_channels(mode).filter(|channel| !mode.has_top_in(channel)) {
-            let touched = self.registers.touches(&self.timer.slot(&channel.compare)?);
+            let touched = self.touches(mode, channel)?;
             if touched && self.only.is_none() && self.is_idle(channel)? {
                 assumed.push(format!("channel {} is connected to no output", channel.label));
             }
@@ -142,7 +149,8 @@ impl<'t> ModeInference<'t> {
     /// Whether a channel's fields connect it to its output in no mode at all.
     fn is_idle(&self, channel: &Channel) -> Result<bool> {
         for mode in &self.timer.block.modes {
-            if self.fits_channel(mode, channel)? {
+            let free = self.timer.free_channels(mode).any(|free| free.label == channel.label);
+            if free && self.fits_channel(mode, channel)? {
                 return Ok(false);
             }
         }

@@ -180,7 +180,7 @@ fn plan(
             Some(forced)
         } else {
             let written =
-                needed(registers, &timer.slot(&channel.compare)?, "it is part of the compare value")?;
+                needed(registers, &timer.compare_slot(mode, channel)?, "it is part of the compare value")?;
             Some(length(mode, top, start, written))
         };
         let level = inference.level(mode, channel)?;

@@ -16,6 +16,11 @@ pub enum NoModeReason {
     SquareOnly,
     /// The channels that were named are taken by the top, or are too few.
     ChannelsTaken,
+    /// Only some channels can move a pulse away from the period's start.
+    NoStartThere {
+        /// Those that can, by label.
+        channels: Vec<String>,
+    },
     /// No channel is free for the span.
     NoChannelForSpan,
     /// No division and top make a frequency in the window.
@@ -47,6 +52,7 @@ impl NoModeReason {
             Self::NoStartOffset => "leave the phase away, or choose a timer with a start offset".to_owned(),
             Self::SquareOnly => "ask for a duty of 50 %, or another mode".to_owned(),
             Self::ChannelsTaken => "name other channels, or leave the mode open".to_owned(),
+            Self::NoStartThere { channels } => format!("those that can: {}", channels.join(", ")),
             Self::CounterSettled => "give this signal a counter of its own".to_owned(),
             Self::PeriodFixed => "take a timer with a period register of its own".to_owned(),
             Self::NoChannelForSpan | Self::Gone => "choose another mode".to_owned(),
@@ -67,6 +73,7 @@ impl fmt::Display for NoModeReason {
             Self::NoStartOffset => "none of them can move a pulse away from the period's start",
             Self::SquareOnly => "it makes square waves only",
             Self::ChannelsTaken => "the channels asked for are taken by its top, or too few",
+            Self::NoStartThere { .. } => "not every channel can move its pulse away from the period's start",
             Self::NoChannelForSpan => "no channel is free for the span",
             Self::NothingInWindow => "no division and top make a frequency in the window",
             Self::UnknownBits { .. } => "the mode bits given belong to none that makes pulses",

@@ -276,6 +276,9 @@ pub struct StartLaw {
     /// Whether the compare register holds the tick at which the pulse ends, and not its length.
     #[serde(default)]
     pub holds_end: bool,
+    /// The role of the field that is compared in the channel's place, where another one is: that of the channel next to it.
+    #[serde(default)]
+    pub end: Option<String>,
     /// Whether a pulse may run on into the next period.
     #[serde(default)]
     pub wraps: bool,

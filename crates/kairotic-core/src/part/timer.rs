@@ -228,13 +228,30 @@ impl Timer {
         channel.roles.get(role).map(|name| self.field(name)).transpose()
     }
 
-    /// The channels that carry a pulse-width signal in a mode: those whose compare register is not the top.
+    /// The fields that hold a channel's compare value in a mode.
+    ///
+    /// # Errors
+    /// As [`Timer::field`].
+    pub fn compare_slot(&self, mode: &Mode, channel: &Channel) -> Result<Slot> {
+        let other = mode.start.as_ref().and_then(|law| channel.roles.get(law.end.as_ref()?));
+        match other {
+            Some(end) => self.slot(std::slice::from_ref(end)),
+            None => self.slot(&channel.compare),
+        }
+    }
+
+    /// The channels that carry a pulse-width signal in a mode: those whose compare register is not the top, and where the mode
+    /// moves pulses, those that have a field for it.
     pub fn free_channels<'t>(&'t self, mode: &'t Mode) -> impl Iterator<Item = &'t Channel> + 't {
-        self.block.channels.iter().filter(|channel| match &mode.top {
-            TopSource::Compare { channel: taken, toggles, .. } => {
-                channel.label != *taken || (*toggles && mode.compare == CompareLaw::Toggle)
-            }
-            _ => true,
+        self.block.channels.iter().filter(|channel| {
+            let is_top = match &mode.top {
+                TopSource::Compare { channel: taken, toggles, .. } => {
+                    channel.label == *taken && !(*toggles && mode.compare == CompareLaw::Toggle)
+                }
+                _ => false,
+            };
+            let moves = mode.start.as_ref().is_none_or(|law| channel.roles.contains_key(&law.role));
+            !is_top && moves
         })
     }
 
@@ -271,7 +288,7 @@ impl Timer {
     /// # Errors
     /// As [`Timer::field`].
     pub fn compare_limit(&self, mode: &Mode, channel: &Channel) -> Result<u64> {
-        let register = self.slot(&channel.compare)?.largest();
+        let register = self.compare_slot(mode, channel)?.largest();
         Ok(match &mode.compare {
             // Where other fields make a constant output, its compare value needs no room in the register.
             CompareLaw::Linear(law) if mode.ends.is_some() => {

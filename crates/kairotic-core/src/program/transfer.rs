@@ -55,7 +55,7 @@ pub(super) fn compare_transfer(
     for role in ends.chain(mode.start.iter().map(|start| &start.role)) {
         names.extend(timer.role(channel, role)?.map(|field| field.register));
     }
-    let slot = timer.slot(&channel.compare)?;
+    let slot = timer.compare_slot(mode, channel)?;
     let [count] = slot.0.as_slice() else { return Ok(None) };
     names.push(count.register.clone());
     let Some(block) = RegisterRun::of(part, plan, names) else { return Ok(None) };

@@ -75,6 +75,14 @@ pub(crate) fn fitting_modes<'t>(
         }
     }
     if fitting.is_empty() {
+        let mut moving: Vec<String> = Vec::new();
+        for mode in timer.block.modes.iter().filter(|mode| mode.start.is_some()) {
+            moving.extend(timer.free_channels(mode).map(|channel| channel.label.clone()));
+        }
+        if asks_start(target) && moving.len() < timer.block.channels.len() {
+            moving.dedup();
+            return Err(no_mode(timer, NoModeReason::NoStartThere { channels: moving }));
+        }
         if target.asks.len() > most_free {
             let asked = target.asks.len();
             return Err(Error::TooFewChannels { timer: timer.path(), asked, free: most_free });

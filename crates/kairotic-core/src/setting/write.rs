@@ -229,7 +229,7 @@ impl WriteList<'_> {
         length: u64,
         output: &Output,
     ) -> Result<()> {
-        let slot = self.timer.slot(&channel.compare)?;
+        let slot = self.timer.compare_slot(mode, channel)?;
         let mut written = compare;
         if let Some(law) = &mode.start {
             if law.holds_end {

@@ -116,7 +116,7 @@ fn marks(
 ) -> Result<Vec<(u64, String)>> {
     let Some(compare) = planned.compare else { return Ok(Vec::new()) };
     let channel = timer.channel(&planned.label)?;
-    let register = timer.slot(&channel.compare)?.name();
+    let register = timer.compare_slot(mode, channel)?.name();
     let Some(law) = &mode.start else { return Ok(vec![(compare, named(&register, compare))]) };
     let start = planned.start;
     let end = (start + compare) % setting.ticks.max(1);

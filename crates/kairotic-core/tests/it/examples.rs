@@ -93,7 +93,12 @@ read! {
     freedom_servo: "mkl25z128/tpm0", "48MHz", "SC.PS=4 MOD=59999 C0V=4500 SC.CPWMS=0" => "50", ["3/40"];
     freedom_centre: "mkl25z128/tpm0", "48MHz", "SC.PS=0 MOD=1200 C2V=300 SC.CPWMS=1" => "20000", ["1/4"];
     // From 750 to 1500 of 3000 ticks.
-    flex_pair: "mk64fn1m0/ftm0-pairs", "60MHz", "SC.PS=0 MOD=2999 C0V=750 C1V=1500 COMBINE0=1" => "20000", ["1/4"];
+    flex_pair: "mk64fn1m0/ftm0", "60MHz", "SC.PS=0 MOD=2999 C0V=750 C1V=1500 COMBINE0=1" => "20000", ["1/4"];
+    // 170 MHz / 8500, from 2125 to 4250 of them: as PWM mode 2 (from CCR1 on), and only below CCR2.
+    combined_pair: "stm32g474/tim1", "170MHz", "PSC=0 ARR=8499 CCR1=2125 CCR2=4250 CCMR1=0x00016858 CCER.CC1E=1" => "20000", ["1/4"];
+    combined_pair_of_a_low_power_part: "stm32l432/tim2", "80MHz", "PSC=79 ARR=19999 CCR3=5000 CCR4=6500 CCMR2=0x00016858 CCER.CC3E=1" => "50", ["3/40"];
+    // 24 MHz / 4 / 4000, from 1000 to 2500 of them.
+    one_ramp: "avr128db28/tcd0", "24MHz", "CTRLA.SYNCPRES=0 CTRLA.CNTPRES=1 CMPBCLR=3999 CMPASET=1000 CMPACLR=2500 CTRLB.WGMODE=0" => "1500", ["3/8"];
     flex_edge: "mk64fn1m0/ftm0", "60MHz", "SC.PS=0 MOD=599 C5V=150 SC.CPWMS=0" => "100000", ["1/4"];
     // 25 MHz / 25000: the match register holds the length itself. The other counter is late and holds one less.
     match_is_length: "lpc1768/pwm1", "25MHz", "PR=0 MR0=25000 MR1=6250" => "1000", ["1/4"];

@@ -6,7 +6,7 @@ use std::path::Path;
 use anyhow::{Context as _, Result};
 use roxmltree::{Document, Node};
 
-use super::{DescribedCode, DescribedField, DescribedRegister, PackageDescription};
+use super::{DescribedCode, DescribedField, DescribedPin, DescribedRegister, PackageDescription};
 
 /// The description in a file.
 ///
@@ -70,7 +70,8 @@ fn add(
             } else if node.has_tag_name("register") {
                 let SvdDefaults { bits, reset } = defaults.of(node);
                 let fields = children(node, "fields").flat_map(|fields| children(fields, "field"));
-                let fields = fields.flat_map(fields_of).collect();
+                let fields: Vec<DescribedField> = fields.flat_map(fields_of).collect();
+                found.pins.extend(fields.iter().flat_map(pins_of));
                 found.add(at, DescribedRegister { name, bits: u32::try_from(bits).ok(), reset, fields });
             }
         }
@@ -126,6 +127,28 @@ fn fields_of(node: Node<'_, '_>) -> Vec<DescribedField> {
             Some(DescribedField { name: name.to_lowercase(), low, high, codes: codes.clone() })
         })
         .collect()
+}
+
+/// What a field that is named after a pin, `P3_25`, puts out there: values that are said to be a signal, `PWM1.2`, and nothing more.
+fn pins_of(field: &DescribedField) -> Vec<DescribedPin> {
+    let is_number = |text: &str| !text.is_empty() && text.bytes().all(|digit| digit.is_ascii_digit());
+    let place = field.name.strip_prefix('p').and_then(|place| place.split_once('_'));
+    let Some((port, pin)) = place.filter(|(port, pin)| is_number(port) && is_number(pin)) else {
+        return Vec::new();
+    };
+    let signal = |says: &str| {
+        let (peripheral, signal) = says.split_once('.')?;
+        let is_name = peripheral.bytes().all(|letter| letter.is_ascii_alphanumeric());
+        (is_name && is_number(signal)).then(|| (peripheral.to_lowercase(), signal.to_owned()))
+    };
+    let signals = field.codes.iter().filter_map(|value| Some((signal(&value.says)?, value.code)));
+    let on_pin = |((peripheral, signal), code)| DescribedPin {
+        peripheral,
+        pin: format!("P{port}.{pin}"),
+        signal,
+        code: Some(format!("function {code}")),
+    };
+    signals.map(on_pin).collect()
 }
 
 fn children<'a, 'i>(node: Node<'a, 'i>, name: &'static str) -> impl Iterator<Item = Node<'a, 'i>> {

@@ -3,7 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::{PartCheck, Path, mode_path};
-use crate::part::{ChannelWrite, DeadSegment, DeadTime, Register, SetupWrite, Steps, Timer, register};
+use crate::part::{
+    Channel, ChannelWrite, DeadSegment, DeadTime, Register, SetupWrite, Steps, Timer, register,
+};
 
 /// More divisions than this make no sense, and a search would have to hold them all.
 const MOST_PRODUCTS: u64 = 1 << 20;
@@ -31,7 +33,8 @@ impl PartCheck<'_> {
         }
         self.dividers(&block_path.key("dividers"), timer);
         self.channels(&block_path.key("channels"), timer);
-        self.setups(&block_path, timer, &block.setup, &block.channel_setup);
+        let all: Vec<&Channel> = block.channels.iter().collect();
+        self.setups(&block_path, timer, &block.setup, (&block.channel_setup, &all));
         self.order(&block_path.key("order"), timer);
         for (index, pointer) in block.pointers.iter().enumerate() {
             let path = block_path.key("pointers").index(index);
@@ -41,7 +44,7 @@ impl PartCheck<'_> {
         if let Some(polarity) = &block.polarity {
             let path = block_path.key("polarity");
             let codes = polarity.high.iter().chain(&polarity.low);
-            self.role(&path, timer, &polarity.role, codes.clone().copied().max().unwrap_or(0));
+            self.role(&path, timer, &all, (&polarity.role, codes.clone().copied().max().unwrap_or(0)));
             if polarity.high.is_empty() {
                 self.report(&path.key("high"), "expected at least one code");
             }
@@ -207,7 +210,7 @@ impl PartCheck<'_> {
         path: &Path,
         timer: &Timer,
         setup: &[SetupWrite],
-        channel_setup: &[ChannelWrite],
+        (channel_setup, channels): (&[ChannelWrite], &[&Channel]),
     ) {
         for (index, write) in setup.iter().enumerate() {
             for value in std::iter::once(&write.value).chain(&write.also) {
@@ -216,7 +219,7 @@ impl PartCheck<'_> {
         }
         for (index, write) in channel_setup.iter().enumerate() {
             for value in std::iter::once(&write.value).chain(&write.also) {
-                self.role(&path.key("channel_setup").index(index), timer, &write.role, *value);
+                self.role(&path.key("channel_setup").index(index), timer, channels, (&write.role, *value));
             }
         }
     }
@@ -237,8 +240,15 @@ impl PartCheck<'_> {
         }
     }
 
-    pub(super) fn role(&mut self, path: &Path, timer: &Timer, role: &str, value: u64) {
-        for channel in &timer.block.channels {
+    /// Checks that the channels have a field of that role, and that it holds the value.
+    pub(super) fn role(
+        &mut self,
+        path: &Path,
+        timer: &Timer,
+        channels: &[&Channel],
+        (role, value): (&str, u64),
+    ) {
+        for channel in channels {
             match channel.roles.get(role) {
                 None => self.report(path, format!("channel {} has no role `{role}`", channel.label)),
                 Some(name) => self.value(path, timer, std::slice::from_ref(name), value),

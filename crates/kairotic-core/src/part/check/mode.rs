@@ -1,7 +1,7 @@
 //! A mode: its top, its laws, and the points at which its output becomes constant.
 
 use super::{PartCheck, Path};
-use crate::part::{CompareLaw, ComparePoint, LinearLaw, Mode, Timer, TopSource};
+use crate::part::{Channel, CompareLaw, ComparePoint, LinearLaw, Mode, Timer, TopSource};
 
 /// The largest coefficient of a law. Silicon stays far below; beyond it, laws could not be played out quickly.
 const LARGEST_COEFFICIENT: u32 = 64;
@@ -11,7 +11,11 @@ impl PartCheck<'_> {
         let before = self.found.len();
         self.name(&path.key("name"), &mode.name);
         self.facts(path, &mode.facts, true);
-        self.setups(path, timer, &mode.setup, &mode.channel_setup);
+        let channels: Vec<&Channel> = timer.free_channels(mode).collect();
+        if let (Some(start), true) = (&mode.start, channels.is_empty()) {
+            self.report(&path.key("start"), format!("no channel has a role `{}`", start.role));
+        }
+        self.setups(path, timer, &mode.setup, (&mode.channel_setup, &channels));
         if !(1..=LARGEST_COEFFICIENT).contains(&mode.period.per_top) || mode.period.plus > LARGEST_COEFFICIENT
         {
             self.report(
@@ -40,11 +44,15 @@ impl PartCheck<'_> {
         }
         let roles = [
             mode.start.as_ref().map(|start| (&start.role, 0)),
+            mode.start.as_ref().and_then(|start| Some((start.end.as_ref()?, 0))),
             mode.ends.as_ref().map(|ends| (&ends.zero.role, ends.zero.value.max(ends.zero.otherwise))),
             mode.ends.as_ref().map(|ends| (&ends.full.role, ends.full.value.max(ends.full.otherwise))),
         ];
         for (role, value) in roles.into_iter().flatten() {
-            self.role(path, timer, role, value);
+            self.role(path, timer, &channels, (role, value));
+        }
+        if mode.start.as_ref().is_some_and(|start| start.end.is_some() && !start.holds_end) {
+            self.report(&path.key("start"), "expected `holds_end` where a role holds the end");
         }
         if let Some(ends) = &mode.ends {
             // What is written for one end would be written over for the other.
