@@ -179,8 +179,18 @@ fn plan(
         } else if let Some(forced) = forced(mode, top, role)? {
             Some(forced)
         } else {
-            let written =
-                needed(registers, &timer.compare_slot(mode, channel)?, "it is part of the compare value")?;
+            let slot = timer.compare_slot(mode, channel)?;
+            let written = needed(registers, &slot, "it is part of the compare value")?;
+            if let CompareLaw::Linear(law) = &mode.compare
+                && written < law.min
+            {
+                return Err(Error::RegisterValue {
+                    name: slot.name(),
+                    value: written,
+                    why: format!("is no compare value of mode {}", mode.name),
+                    legal: format!("{}..{}", law.min, timer.compare_limit(mode, channel)?),
+                });
+            }
             Some(length(mode, top, start, written))
         };
         let level = inference.level(mode, channel)?;

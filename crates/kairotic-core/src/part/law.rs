@@ -70,6 +70,9 @@ pub struct LinearLaw {
     pub zero_at_largest_top: bool,
     /// Whether `full` still fits the compare register when the top is at its largest.
     pub full_at_largest_top: bool,
+    /// The smallest compare value that may be written.
+    #[serde(default)]
+    pub min: u64,
     /// The largest compare value, where it is less than the register holds.
     #[serde(default)]
     pub max: Option<u64>,
@@ -247,6 +250,7 @@ mod tests {
                 full: zero,
                 zero_at_largest_top: false,
                 full_at_largest_top: false,
+                min: 0,
                 max: None,
                 past_top: PastTop::Active,
             }

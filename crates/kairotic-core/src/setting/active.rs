@@ -161,8 +161,15 @@ pub(crate) fn is_whole(ruler: Ruler) -> bool {
         && ruler.ticks.is_multiple_of(1 << ruler.dither_bits)
 }
 
-/// The lowest and highest compare value for which the law holds and the register has room.
+/// The lowest and highest compare value that may be written, and for which the law holds and the register has room.
 pub(crate) fn legal(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
+    let (low, high) = covered(law, limit, ruler);
+    let low = low.max(law.min.into());
+    (low, high.max(low))
+}
+
+/// The lowest and highest compare value for which the law holds and the register has room.
+pub(crate) fn covered(law: &LinearLaw, limit: u64, ruler: Ruler) -> (i128, i128) {
     let gain = i128::from(law.gain);
     let rest = law.sub_ticks(ruler.top, 0);
     let whole = i128::from(ruler.ticks) * i128::from(law.per_tick);

@@ -127,7 +127,7 @@ pub(super) fn active_ticks(mode: &Mode, ruler: Ruler, compare: u64, limit: u64) 
 
 /// Whether a compare value is beyond those that the law covers.
 pub(crate) fn is_past_top(law: &LinearLaw, ruler: Ruler, compare: u64, limit: u64) -> bool {
-    let (low, high) = active::legal(law, limit.max(compare), ruler);
+    let (low, high) = active::covered(law, limit.max(compare), ruler);
     !(low..=high).contains(&i128::from(compare))
 }
 

@@ -88,7 +88,7 @@ impl Dice {
                 CompareLaw::Linear(law) => {
                     let ends = [law.zero.value(top), law.full.value(top)].into_iter().flatten();
                     let last = ends.max().unwrap_or(top).min(limit);
-                    Some(self.compares[place % 4].index(last as usize + 1) as u64)
+                    Some(law.min + self.compares[place % 4].index((last - law.min) as usize + 1) as u64)
                 }
             };
             let polarity = timer.block.polarity.as_ref();

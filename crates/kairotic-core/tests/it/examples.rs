@@ -94,6 +94,8 @@ read! {
     freedom_centre: "mkl25z128/tpm0", "48MHz", "SC.PS=0 MOD=1200 C2V=300 SC.CPWMS=1" => "20000", ["1/4"];
     // From 750 to 1500 of 3000 ticks.
     flex_pair: "mk64fn1m0/ftm0", "60MHz", "SC.PS=0 MOD=2999 C0V=750 C1V=1500 COMBINE0=1" => "20000", ["1/4"];
+    // 170 MHz * 32 / 5440: PER ticks, no tick more.
+    high_resolution: "stm32g474/hrtim-a", "5.44GHz", "TIMA_CR.CKPSC=0 TIMA_PERR=5440 TIMA_CMP1R=2720" => "1000000", ["1/2"];
     // 170 MHz / 8500, from 2125 to 4250 of them: as PWM mode 2 (from CCR1 on), and only below CCR2.
     combined_pair: "stm32g474/tim1", "170MHz", "PSC=0 ARR=8499 CCR1=2125 CCR2=4250 CCMR1=0x00016858 CCER.CC1E=1" => "20000", ["1/4"];
     combined_pair_of_a_low_power_part: "stm32l432/tim2", "80MHz", "PSC=79 ARR=19999 CCR3=5000 CCR4=6500 CCMR2=0x00016858 CCER.CC3E=1" => "50", ["3/40"];

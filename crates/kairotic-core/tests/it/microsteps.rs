@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::f64::consts::FRAC_PI_2;
 
 use kairotic_core::motion::{MicrostepTables, Winding};
-use kairotic_core::part::TimerUse;
+use kairotic_core::part::{CompareLaw, TimerUse};
 use kairotic_core::search::DerivedSignal;
 use kairotic_core::signal::SignalSpec;
 use kairotic_core::target::Target;
@@ -51,6 +51,11 @@ fn a_channel_has_the_compare_values_that_are_nearest() {
         let Winding::Channel { scale, full } = winding else { panic!() };
         let Ok(tables) = MicrostepTables::of(8, [&winding, &winding]) else { panic!("{}", timer.path()) };
         let setting = &signal.derivation.best.setting;
+        let CompareLaw::Linear(law) = &signal.derivation.timer.mode(&setting.plan.mode).unwrap().compare
+        else {
+            panic!()
+        };
+        let least = law.min;
         // Where the current flows the other way the value is less than zero, even if zero is the whole pulse.
         assert!(tables.first[16] < 0, "{}: {:?}", timer.path(), tables.first);
         for (step, value) in tables.first.iter().enumerate() {
@@ -60,7 +65,7 @@ fn a_channel_has_the_compare_values_that_are_nearest() {
             let wanted = full.value().approx() * (step as f64 / 8.0 * FRAC_PI_2).cos().abs();
             let off = |compare: u64| Some((scale.active(compare).ok()?.0.value().approx() - wanted).abs());
             let own = off(value.unsigned_abs()).unwrap();
-            let nearer = (0..=setting.plan.top).filter_map(off).find(|other| *other < own - 1e-9);
+            let nearer = (least..=setting.plan.top).filter_map(off).find(|other| *other < own - 1e-9);
             assert!(
                 nearer.is_none(),
                 "{} step {step}: {value} is off by {own}, another by {nearer:?}",

@@ -58,7 +58,7 @@ out_of_reach! {
     // A smallest top of 3 makes four ticks; the other timers may have two.
     too_fast_for_a_top_of_three: "atmega328p/timer1", "16MHz", "5MHz" => hertz(4_000_000, 1), hertz(20_000_000, 1), ["timer0", "timer2"];
     // Type A: four ticks as well; halves of it, and type B, may have two.
-    type_a_too_fast: "avr128db28/tca0", "20MHz", "6MHz" => hertz(5_000_000, 1), hertz(24_000_000, 1), ["tca0l", "tca0h", "tcb0", "tcb1", "tcb2"];
+    type_a_too_fast: "avr128db28/tca0", "20MHz", "6MHz" => hertz(5_000_000, 1), hertz(24_000_000, 1), ["tca0l", "tca0h", "tcd0", "tcb0", "tcb1", "tcb2"];
 }
 
 #[test]

@@ -10,6 +10,15 @@ use super::{
     DescribedCode, DescribedField, DescribedGate, DescribedPin, DescribedRegister, PackageDescription,
 };
 
+/// The timer unit and the channel of a signal: `CHA1` of an HRTIM is `CH1` of its unit A.
+fn of_unit(peripheral: &str, signal: String) -> (String, String) {
+    let unit = signal.strip_prefix("CH").and_then(|rest| rest.split_at_checked(1));
+    match unit.filter(|_| peripheral.starts_with("hrtim")) {
+        Some((unit, channel)) => (format!("hrtim-{}", unit.to_lowercase()), format!("CH{channel}")),
+        None => (peripheral.to_owned(), signal),
+    }
+}
+
 /// Adds what a chip's metadata say of pins and clock gates.
 ///
 /// # Errors
@@ -22,7 +31,8 @@ fn add(package: &Path, chip: &str, found: &mut PackageDescription) -> Result<()>
             let words = [member(pin, "pin"), member(pin, "signal")].map(|word| word.and_then(text_of));
             let [Some(pin_name), Some(signal)] = words else { continue };
             let code = member(pin, "af").and_then(inside).and_then(number_of).map(|code| format!("AF{code}"));
-            found.pins.push(DescribedPin { peripheral: name.clone(), pin: pin_name, signal, code });
+            let (peripheral, signal) = of_unit(&name, signal);
+            found.pins.push(DescribedPin { peripheral, pin: pin_name, signal, code });
         }
         let enable =
             member(peripheral, "rcc").and_then(inside).and_then(|rcc| inside(member(rcc, "enable")?));

@@ -376,16 +376,36 @@ fn an_output_that_never_moves_ends_one_count_after_it_starts() {
 
 #[test]
 fn what_is_unsure_of_full_on_is_not_told_of_a_compare_past_the_top() {
-    // With CnV above MOD the output is high, which is known; that it is with CnV = MOD is in doubt.
+    // With CMP above PER nothing clears the output, which is known; that nothing does with CMP = PER is in doubt.
     let says = |line: &str| -> String {
-        let found =
-            json(&format!("decode --on mk64fn1m0/ftm0/0 --clock 60MHz SC.PS=0 SC.CPWMS=1 MOD=100 {line}"));
+        let on = "--on stm32g474/hrtim-a/1 --clock 5.44GHz";
+        let found = json(&format!("decode {on} TIMA_CR.CKPSC=0 TIMA_PERR=5440 {line}"));
         found["findings"].to_string()
     };
-    let (at, past) = (says("C0V=100"), says("C0V=200"));
-    let doubt = "whether CnV = MOD is constantly high";
+    let (at, past) = (says("TIMA_CMP1R=5440"), says("TIMA_CMP1R=6000"));
+    let doubt = "what wins where CMP = PER";
     assert!(at.contains(doubt), "{at}");
     assert!(past.contains("past the top") && !past.contains(doubt), "{past}");
+}
+
+#[test]
+fn a_compare_value_that_may_not_be_written_is_refused_with_those_that_may() {
+    let (on, rest) = ("--on stm32g474/hrtim-a/1 --clock 5.44GHz", "TIMA_CR.CKPSC=0 TIMA_PERR=5440");
+    let refused = run(&format!("decode {on} {rest} TIMA_CMP1R=95"));
+    assert!(refused.code == 2 && refused.stderr.contains("96..65503"), "{refused:?}");
+    let taken = json(&format!("decode {on} {rest} TIMA_CMP1R=96"));
+    assert_eq!(leading(&taken)["outputs"][0]["ticks"]["exact"], "96", "{taken}");
+}
+
+#[test]
+fn a_pulse_starts_later_on_the_channels_that_can_and_no_other() {
+    let line = "--freq 20kHz --duty 25% --phase 90deg";
+    let refused = run(&format!("derive --on stm32l432/tim1/2 {line}"));
+    assert!(refused.code == 2 && refused.stderr.contains("those that can: 1, 3"), "{refused:?}");
+    let found = json(&format!("derive --on stm32l432/tim1/3 --clock 80MHz {line}"));
+    // 4000 ticks, from a quarter to a half of them.
+    let registers = ["ARR", "CCR3", "CCR4", "CCMR2.OC3M", "CCMR2.OC3M_3", "CCMR2.OC4M"];
+    assert_eq!(registers.map(|name| written(&found, name)), [3999, 1000, 2000, 5, 1, 6]);
 }
 
 #[test]

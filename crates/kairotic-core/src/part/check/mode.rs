@@ -100,6 +100,10 @@ impl PartCheck<'_> {
             ("zero", law.zero, law.zero_at_largest_top, 0),
             ("full", law.full, law.full_at_largest_top, law.per_tick),
         ] {
+            if point.value(largest).is_some_and(|compare| compare < law.min) {
+                let told = format!("expected never: no compare value below {} may be written", law.min);
+                self.report(&path.key("linear").key(key), told);
+            }
             let active = point.value(3).map(|compare| law.sub_ticks(3, compare));
             let goal = mode.period.ticks(3).map(|ticks| i128::from(ticks) * i128::from(wanted));
             if active.is_some() && active != goal {
