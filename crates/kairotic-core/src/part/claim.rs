@@ -1,8 +1,7 @@
 //! What a family file says that a register package can decide: a claim is one thing.
 
-use std::collections::BTreeSet;
-
-use super::{NodeInput, Part, Pinout, Register, Scale, Slot, Steps, Timer, TopSource, largest};
+use super::register_map::uses;
+use super::{NodeInput, Part, Pinout, Register, Scale, Slot, Steps, largest};
 
 /// One thing that a family file says.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -185,42 +184,6 @@ impl Part {
         all.gates(self);
         all.claims
     }
-}
-
-/// The registers that a timer's channels, modes, dividers and writes name.
-fn uses(timer: &Timer) -> BTreeSet<String> {
-    let block = &timer.block;
-    let channels = block.channels.iter().flat_map(|channel| {
-        let slots = channel.compare.iter().chain(&channel.buffer);
-        slots.chain(channel.roles.values())
-    });
-    let modes = block.modes.iter().flat_map(|mode| {
-        let top = match &mode.top {
-            TopSource::Register { slot, .. } | TopSource::PowerOfTwo { slot, .. } => slot.as_slice(),
-            TopSource::Compare { .. } | TopSource::Fixed(_) => &[],
-        };
-        top.iter().chain(mode.setup.iter().flat_map(|write| &write.slot))
-    });
-    let dividers = block.dividers.iter().flat_map(|stage| &stage.slot);
-    let setup = block.setup.iter().flat_map(|write| &write.slot);
-    let pointers = block.pointers.iter().flat_map(|pointer| [&pointer.field, &pointer.to]);
-    let waits = block
-        .order
-        .waits
-        .iter()
-        .flat_map(|wait| wait.until.iter().map(|until| &until.field).chain([&wait.after]));
-    let hold = block.order.hold.iter().flat_map(|hold| [&hold.begin.field, &hold.end.field]);
-    let dead_time = timer.dead_time.iter().flat_map(|dead| {
-        let outputs = dead.outputs.values().flatten().map(|wanted| &wanted.field);
-        dead.slots
-            .iter()
-            .flatten()
-            .chain(dead.divider.iter().flat_map(|divider| &divider.slot))
-            .chain(outputs)
-    });
-    let all = channels.chain(modes).chain(dividers).chain(setup).chain(pointers).chain(waits).chain(hold);
-    let register = |place: &String| place.split('.').next().unwrap_or(place).to_owned();
-    all.chain(dead_time).map(register).collect()
 }
 
 fn taps(steps: &Steps) -> Vec<(u64, CodeMeaning)> {

@@ -1,5 +1,6 @@
 //! The families, and random settings of their timers.
 
+use std::collections::BTreeSet;
 use std::sync::LazyLock;
 
 use kairotic_core::part::{Channel, Checked, CompareLaw, Part, Timer};
@@ -170,4 +171,34 @@ fn no_order_code_is_that_of_two_parts() {
         }
     }
     assert!(tried > 300, "{tried}");
+}
+
+#[test]
+fn a_register_map_names_every_register_once_and_whole() {
+    for part in PARTS.iter() {
+        let map = part.register_map();
+        let mut seen = BTreeSet::new();
+        for register in &map {
+            // Those of pins are one for each port.
+            assert!(
+                register.timer.is_none() || !register.name.contains('{'),
+                "{} {}",
+                part.name,
+                register.name
+            );
+            assert!(seen.insert((&register.timer, &register.name)), "{} {} twice", part.name, register.name);
+        }
+        for timer in &part.timers {
+            assert!(
+                map.iter().any(|of| of.timer.as_ref() == Some(&timer.name)),
+                "{} {}",
+                part.name,
+                timer.name
+            );
+        }
+    }
+    // RM0383: TIM3 is at 0x40000400, CCR2 is 0x38 behind it.
+    let map = part("stm32f411").register_map();
+    let found = map.iter().find(|register| register.name == "TIM3_CCR2").unwrap();
+    assert_eq!((found.address, found.bits, found.reset), (Some(0x4000_0438), 16, 0));
 }

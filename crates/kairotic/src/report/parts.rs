@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use kairotic_core::part::{Fact, OrderCode, Part, Timer, Trust, Variant};
+use kairotic_core::part::{Fact, MappedRegister, OrderCode, Part, Timer, Trust, Variant};
 use serde::Serialize;
 
 use super::words::{after_reset, counted};
@@ -199,8 +199,17 @@ impl Report for PartPage {
     }
 
     fn json(&self) -> Result<String> {
-        envelope("parts", &self.part, &[])
+        let whole = WholePart { part: &self.part, registers: self.part.register_map() };
+        envelope("parts", &whole, &[])
     }
+}
+
+/// A part as its family file has it, and its registers with their names and addresses worked out.
+#[derive(Serialize)]
+struct WholePart<'r> {
+    #[serde(flatten)]
+    part: &'r Part,
+    registers: Vec<MappedRegister>,
 }
 
 /// How a part is named, sold and varied.
