@@ -5,6 +5,7 @@ mod digest;
 mod planted;
 mod report;
 mod source;
+mod statements;
 #[cfg(test)]
 mod tests;
 mod verdict;

@@ -8,7 +8,7 @@ use std::process::Command;
 use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
-use crate::description::{PackageDescription, atdf, metapac, svd, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, svd, svd2pac, svd2rust};
 use crate::verdict::name_in;
 use kairotic_core::part::Claim;
 
@@ -52,6 +52,8 @@ pub struct PartSource {
 pub enum PackageFormat {
     /// Modules that were generated from a description of registers.
     Svd2rust,
+    /// The same by another generator: places and bits are numbers in types.
+    Svd2pac,
     /// Device files of AVR parts.
     Atdf,
     /// A maker's description, in XML.
@@ -149,6 +151,7 @@ impl PartSource {
         let package = folder.join("vendor").join(&self.package);
         let mut found = match self.format {
             PackageFormat::Svd2rust => svd2rust::read(&package, self.device.as_deref(), (&addresses, &named)),
+            PackageFormat::Svd2pac => svd2pac::read(&package, (&addresses, &named)),
             PackageFormat::Svd => {
                 let device = self.device.as_deref().context("a description is missing")?;
                 svd::read(&folder.join("python").join(&self.package).join(device))

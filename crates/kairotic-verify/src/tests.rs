@@ -4,7 +4,7 @@ use std::fs;
 
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
-use crate::description::{PackageDescription, atdf, metapac, svd, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, svd, svd2pac, svd2rust};
 use crate::planted::spoiled;
 use crate::verdict::{Judgement, judge};
 
@@ -254,4 +254,82 @@ fn a_field_named_after_a_pin_says_what_comes_out_there() {
     let elsewhere = Judgement::Differs("it is there by function 3".to_owned());
     assert_eq!(pin("pwm1", "P3.25", "2", "function 2"), elsewhere);
     assert_eq!(pin("pwm1", "P3.26", "2", "function 3"), Judgement::Differs("it is on P3.25".to_owned()));
+}
+
+/// A crate of the other generator: the older of its forms, and the newer.
+const NUMBERS_IN_TYPES: [(&str, &str); 2] = [
+    (
+        "pub mod gpt320; pub struct Gpt320 { ptr: *mut u8 }
+        pub const GPT321: self::Gpt320 = self::Gpt320 { ptr: 0x40169100u32 as _ };",
+        "impl super::Gpt320 {
+            pub const fn gtcr(&self) -> &'static crate::common::Reg<self::Gtcr_SPEC, crate::common::RW> {
+                unsafe { crate::common::Reg::<self::Gtcr_SPEC, crate::common::RW>::from_ptr(self._svd2pac_as_ptr().add(44usize)) }
+            }
+        }
+        impl crate::sealed::RegSpec for Gtcr_SPEC { type DataType = u32; }
+        pub type Gtcr = crate::RegValueT<Gtcr_SPEC>;
+        impl Gtcr {
+            pub fn md(self) -> crate::common::RegisterField<16, 0x7, 1, 0, gtcr::Md, gtcr::Md, Gtcr_SPEC, crate::common::RW> { }
+            pub fn cst(self) -> crate::common::RegisterFieldBool<0, 1, 0, Gtcr_SPEC, crate::common::RW> { }
+        }
+        impl ::core::default::Default for Gtcr {
+            fn default() -> Gtcr { <crate::RegValueT<Gtcr_SPEC> as RegisterValue<_>>::new(256) }
+        }
+        pub mod gtcr {
+            impl Md {
+                #[doc = \"Divides by 8\"]
+                pub const _100: Self = Self::new(4);
+            }
+        }",
+    ),
+    (
+        "pub mod gpt320; pub struct Gpt320 { ptr: *mut u8 }
+        pub const GPT321: self::Gpt320 = self::Gpt320 { ptr: 0x40169100u32 as _ };",
+        "impl super::Gpt320 {
+            pub fn gtcr(&self) -> &'static self::GtcrT {
+                unsafe { self::GtcrT::from_ptr(self._svd2pac_as_ptr().add(44usize)) }
+            }
+        }
+        impl crate::common::RegisterValue for Gtcr { type DataType = u32; }
+        impl Gtcr {
+            pub fn md(self) -> crate::common::RegisterField<16, 0x7, 1, 0, gtcr::Md, gtcr::Md, Gtcr, common::RW> { }
+            pub fn cst(self) -> crate::common::RegisterFieldBool<0, 1, 0, Gtcr, common::RW> { }
+        }
+        impl crate::common::ResetValue<Gtcr> for GtcrT { fn reset_value(&self) -> Gtcr { Gtcr::new(256) } }
+        pub mod gtcr {
+            impl Md {
+                #[doc = \"Divides by 8\"]
+                pub const EIGHTH: Self = Self(4);
+            }
+        }",
+    ),
+];
+
+#[test]
+fn numbers_in_types_say_where_everything_is() {
+    for (root, module) in NUMBERS_IN_TYPES {
+        let folder = tempfile::tempdir().unwrap();
+        fs::create_dir(folder.path().join("src")).unwrap();
+        fs::write(folder.path().join("src/lib.rs"), root).unwrap();
+        fs::write(folder.path().join("src/gpt320.rs"), module).unwrap();
+        let found = svd2pac::read(folder.path(), (&[0x4016_912c].into(), &[].into())).unwrap();
+        let says = |what: Claimed| verdict(&claim("GPT321_GTCR", 0x4016_912c, what), &found);
+        let by = |by| Claimed::Code {
+            field: Some("MD".to_owned()),
+            low: 16,
+            code: 4,
+            means: CodeMeaning::Factor(by),
+        };
+        let reset = |value| Claimed::Reset { value, mask: 0xfff };
+        for right in [Claimed::Address, field("MD", 16, 18), field("CST", 0, 0), reset(256), by(8)] {
+            assert_eq!(says(right.clone()), Judgement::Agrees, "{right:?}");
+        }
+        for wrong in [field("MD", 16, 17), field("CST", 1, 1), reset(0), by(4)] {
+            assert!(matches!(says(wrong.clone()), Judgement::Differs(_)), "{wrong:?}");
+        }
+        let elsewhere = claim("GPT321_GTCR", 0x4016_9130, Claimed::Address);
+        assert!(matches!(verdict(&elsewhere, &found), Judgement::Differs(_)));
+        let named = svd2pac::read(folder.path(), (&[].into(), &["gpt321_gtcr".to_owned()].into())).unwrap();
+        assert_eq!(named.registers.keys().collect::<Vec<_>>(), [&0x4016_912c]);
+    }
 }

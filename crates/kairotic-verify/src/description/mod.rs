@@ -3,7 +3,9 @@
 pub mod atdf;
 pub mod metapac;
 pub mod svd;
+pub mod svd2pac;
 pub mod svd2rust;
+mod syntax;
 
 use std::collections::BTreeMap;
 

@@ -12,7 +12,8 @@ use std::path::Path;
 use anyhow::{Context as _, Result};
 use syn::{Expr, ImplItem, Item, Lit, Type};
 
-use self::source::{ModuleFile, docs, last_name, number, type_path};
+use self::source::ModuleFile;
+use super::syntax::{docs, last_name, number, type_path};
 use super::{DescribedRegister, PackageDescription};
 
 /// The description in a crate's folder: of the device whose module that is, of the whole crate where none is named.

@@ -4,8 +4,9 @@ use std::collections::BTreeMap;
 
 use syn::{GenericArgument, ImplItem, Item, PathArguments, ReturnType, Type};
 
+use super::super::syntax::{docs, last_name, number};
 use super::super::{DescribedCode, DescribedField, DescribedRegister};
-use super::source::{ModuleFile, docs, last_name, number};
+use super::source::ModuleFile;
 
 /// The register that a module describes.
 pub fn read(source: &ModuleFile, name: String) -> DescribedRegister {
