@@ -8,7 +8,7 @@ use std::process::Command;
 use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
-use crate::description::{PackageDescription, atdf, metapac, svd, svd2pac, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, pads, ral, svd, svd2pac, svd2rust};
 use crate::verdict::name_in;
 use kairotic_core::part::Claim;
 
@@ -41,6 +41,9 @@ pub struct PartSource {
     /// The chip whose metadata say what comes out where, and what gives a timer its clock.
     #[serde(default)]
     pub metadata: Option<String>,
+    /// The file, under the packages, that says what its pads can carry.
+    #[serde(default)]
+    pub pads: Option<String>,
     /// What parts of the file's names of registers, in lower case, are in the package's.
     #[serde(default)]
     pub names: BTreeMap<String, String>,
@@ -54,6 +57,8 @@ pub enum PackageFormat {
     Svd2rust,
     /// The same by another generator: places and bits are numbers in types.
     Svd2pac,
+    /// Structures of registers, and modules of their fields.
+    Ral,
     /// Device files of AVR parts.
     Atdf,
     /// A maker's description, in XML.
@@ -152,6 +157,9 @@ impl PartSource {
         let mut found = match self.format {
             PackageFormat::Svd2rust => svd2rust::read(&package, self.device.as_deref(), (&addresses, &named)),
             PackageFormat::Svd2pac => svd2pac::read(&package, (&addresses, &named)),
+            PackageFormat::Ral => {
+                ral::read(&package, self.device.as_deref().context("a device is missing")?, &addresses)
+            }
             PackageFormat::Svd => {
                 let device = self.device.as_deref().context("a description is missing")?;
                 svd::read(&folder.join("python").join(&self.package).join(device))
@@ -167,6 +175,9 @@ impl PartSource {
         if let Some(chip) = &self.metadata {
             // Another reading of the same chip: what one package leaves out the other may say.
             found.join(metapac::read(&folder.join("vendor/stm32-metapac"), chip, &addresses)?);
+        }
+        if let Some(file) = &self.pads {
+            found.pins.extend(pads::read(&folder.join("vendor").join(file))?);
         }
         Ok(found)
     }

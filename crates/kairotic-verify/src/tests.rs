@@ -4,7 +4,7 @@ use std::fs;
 
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
-use crate::description::{PackageDescription, atdf, metapac, svd, svd2pac, svd2rust};
+use crate::description::{PackageDescription, atdf, metapac, pads, ral, svd, svd2pac, svd2rust};
 use crate::planted::spoiled;
 use crate::verdict::{Judgement, judge};
 
@@ -332,4 +332,68 @@ fn numbers_in_types_say_where_everything_is() {
         let named = svd2pac::read(folder.path(), (&[].into(), &["gpt321_gtcr".to_owned()].into())).unwrap();
         assert_eq!(named.registers.keys().collect::<Vec<_>>(), [&0x4016_912c]);
     }
+}
+
+#[test]
+fn structures_say_where_their_registers_are() {
+    let folder = tempfile::tempdir().unwrap();
+    let files = [
+        ("src/part.rs", "pub mod pwm { pub const PWM2: *const RegisterBlock = 0x403e_0000 as *const RegisterBlock; #[path = \"blocks/pwm.rs\"] mod blocks; }"),
+        (
+            "src/blocks/pwm.rs",
+            "pub struct RegisterBlock { pub SM: [sm::RegisterBlock; 2usize], pub OUTEN: crate::RWRegister<u16>, _reserved0: [u8; 0x02], pub LAST: crate::RWRegister<u32> }
+            pub mod sm {
+                pub struct RegisterBlock { pub SMCNT: crate::RORegister<u16>, _reserved0: [u8; 0x04], pub SMCTRL: crate::RWRegister<u16>, _reserved1: [u8; 0x58] }
+                pub mod SMCTRL { pub mod PRSC { pub const offset: u16 = 4; pub const mask: u16 = 0x07 << offset; pub mod R {} pub mod RW {
+                    #[doc = \"PWM clock frequency = fclk\"] pub const PRSC_0: u16 = 0;
+                    #[doc = \"PWM clock frequency = fclk/4\"] pub const PRSC_2: u16 = 0x02; } } }
+            }",
+        ),
+    ];
+    for (name, text) in files {
+        let path = folder.path().join(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(path, text).unwrap();
+    }
+    // A cluster is 0x60 long; what has 32 bits begins at a multiple of four.
+    let places = [("PWM2_SM1CTRL", 0x403e_0066), ("PWM2_OUTEN", 0x403e_00c0), ("PWM2_LAST", 0x403e_00c4)];
+    let found = ral::read(folder.path(), "part", &places.map(|(_, address)| address).into()).unwrap();
+    for (name, address) in places {
+        assert_eq!(verdict(&claim(name, address, Claimed::Address), &found), Judgement::Agrees, "{name}");
+        let elsewhere = claim(name, address + 4, Claimed::Address);
+        assert!(matches!(verdict(&elsewhere, &found), Judgement::Differs(_)), "{name}");
+    }
+    let says = |what: Claimed| verdict(&claim("PWM2_SM1CTRL", 0x403e_0066, what), &found);
+    let by = |code, by| Claimed::Code {
+        field: Some("PRSC".to_owned()),
+        low: 4,
+        code,
+        means: CodeMeaning::Factor(by),
+    };
+    for right in [field("PRSC", 4, 6), by(0, 1), by(2, 4)] {
+        assert_eq!(says(right.clone()), Judgement::Agrees, "{right:?}");
+    }
+    for wrong in [field("PRSC", 4, 5), by(0, 2), by(2, 2)] {
+        assert!(matches!(says(wrong.clone()), Judgement::Differs(_)), "{wrong:?}");
+    }
+}
+
+#[test]
+fn pads_say_what_they_carry() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("flexpwm.rs");
+    fs::write(
+        &path,
+        "use x;\npwm!(module: U2, submodule: U0, alt: 1, pad: GPIO_EMC_06, output: A, daisy: None);\n",
+    )
+    .unwrap();
+    let found = PackageDescription { pins: pads::read(&path).unwrap(), ..Default::default() };
+    let pin = |pin: &str, channel: &str, by: &str| {
+        let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
+        judge(&Claim { address: None, ..claim("pwm2-0", 0, what) }, &found, &Default::default())
+    };
+    assert_eq!(pin("GPIO_EMC_06", "a", "ALT1"), Judgement::Agrees);
+    assert!(matches!(pin("GPIO_EMC_06", "a", "ALT2"), Judgement::Differs(_)));
+    assert!(matches!(pin("GPIO_EMC_07", "a", "ALT1"), Judgement::Differs(_)));
+    assert!(matches!(pin("GPIO_EMC_06", "b", "ALT1"), Judgement::Open(_)));
 }

@@ -322,7 +322,7 @@ fn factor(code: &DescribedCode) -> Option<u64> {
     let said = numbers.next().and_then(|number| number.parse().ok());
     match ends {
         Some(ends) if ends != code.code => Some(ends),
-        _ if none.iter().any(|none| words.contains(none)) => Some(1),
+        _ if none.iter().any(|none| words.contains(none)) || words.ends_with("= fclk") => Some(1),
         ends => said.or(ends),
     }
 }

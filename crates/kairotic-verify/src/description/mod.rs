@@ -2,6 +2,8 @@
 
 pub mod atdf;
 pub mod metapac;
+pub mod pads;
+pub mod ral;
 pub mod svd;
 pub mod svd2pac;
 pub mod svd2rust;
