@@ -105,6 +105,8 @@ read! {
     // 25 MHz / 25000: the match register holds the length itself. The other counter is late and holds one less.
     match_is_length: "lpc1768/pwm1", "25MHz", "PR=0 MR0=25000 MR1=6250" => "1000", ["1/4"];
     match_is_late: "lpc55s69/ctimer0", "96MHz", "PR=0 MR3=1919999 MR0=1776000" => "50", ["3/40"];
+    // 48 MHz / 48 / 20 000.
+    one_source: "ch32x035/tim2", "48MHz", "PSC=47 ATRLR=19999 CH3CVR=1500 OC3M=6" => "50", ["3/40"];
     gecko: "efm32gg/timer0", "48MHz", "CTRL.PRESC=0 CTRL.MODE=0 TOP=2399 CC0_CCV=600" => "20000", ["1/4"];
     // 16 MHz / 16000, high for 15999 - 12000 + 1.
     late_comparator: "fe310/pwm1", "16MHz", "SCALE=0 ZEROCMP=1 PWMCMP0=15999 PWMCMP1=12000" => "1000", ["1/4"];
