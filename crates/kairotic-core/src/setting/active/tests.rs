@@ -17,6 +17,7 @@ fn law(gain: i32, per_top: i32, plus: i32, per_tick: u32, full: ComparePoint) ->
         full,
         zero_at_largest_top: true,
         full_at_largest_top: true,
+        min: 0,
         max: None,
         past_top: PastTop::Active,
     }
