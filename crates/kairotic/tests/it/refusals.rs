@@ -63,7 +63,7 @@ refused! {
     a_toggling_timer: "sequence --on stm32f411/tim3/1 --freq 50Hz --mode toggle --steps 5%" => "it makes square waves only";
     a_sequence_besides_steps: "sequence opens --board ../../demo/dome.toml --steps 5%" => "cannot be used with";
     an_unknown_part: "derive --on stm32f412/tim3 --freq 50Hz" => "no part `stm32f412`", "did you mean stm32f401 or stm32f411";
-    a_part_unlike_any: "derive --on zx81/tim3 --freq 50Hz" => "no part `zx81`", "it has atmega168, atmega2560, atmega2561", "and 90 more";
+    a_part_unlike_any: "derive --on zx81/tim3 --freq 50Hz" => "no part `zx81`", "it has atmega168, atmega2560, atmega2561", "and 91 more";
     an_unknown_timer: "derive --on stm32f411/tim7 --freq 50Hz" => "no timer `tim7`", "did you mean";
     an_unknown_channel: "derive --on stm32f411/tim3/9 --freq 50Hz" => "no channel `9`", "it has 1, 2, 3, 4";
     an_unknown_mode: "derive --on stm32f411/tim3 --freq 50Hz --mode centered" => "no mode `centered`", "centre";
