@@ -1,20 +1,72 @@
 //! The Allan deviation of a signal's edges, over spans that double: the overlapping one, whose spans begin at every edge, or
 //! at every eighth of a long span.
 
-use std::collections::VecDeque;
-
 /// Spans begin so often in the length of one.
 const OVERLAP: usize = 8;
 /// With data for fewer differences of spans that do not overlap, an octave is not told.
 const ENOUGH: u64 = 8;
 
-/// Second differences of edges so many periods apart.
+/// The octaves whose spans begin at every edge: they look back on the same edges.
+const FINE: u32 = OVERLAP.trailing_zeros() + 1;
+
+/// The most octaves with spans of more periods.
+const COARSE: usize = 41 - FINE as usize;
+
+/// Edges that the fine octaves look back on: two of their longest spans.
+const LOOK_BACK: usize = 2 * OVERLAP;
+
+/// Edges that are kept: more than two spans of steps.
+const KEPT: usize = 32;
+
+/// The last edges, a step apart.
 #[derive(Debug, Clone, Default)]
+struct LastEdges {
+    edges: [u64; KEPT],
+    /// Where the last one is.
+    last: usize,
+    count: usize,
+}
+
+impl LastEdges {
+    #[inline]
+    fn push(&mut self, at: u64) {
+        self.last = (self.last + 1) % KEPT;
+        if let Some(place) = self.edges.get_mut(self.last) {
+            *place = at;
+        }
+        self.count = (self.count + 1).min(KEPT);
+    }
+
+    /// So many of the last edges, first to last; fewer where there are not so many.
+    fn last(&self, count: usize) -> Vec<u64> {
+        let backwards = (0..count.min(self.count)).rev();
+        backwards.filter_map(|by| self.edges.get((self.last + KEPT - by) % KEPT).copied()).collect()
+    }
+
+    /// The second difference of spans of so many steps that ends at the last edge, where there are edges for two of them.
+    #[inline]
+    fn difference(&self, steps: usize) -> Option<f64> {
+        if self.count <= 2 * steps {
+            return None;
+        }
+        let back = |by: usize| self.edges.get((self.last + KEPT - by) % KEPT).copied();
+        Some(back(0)? as f64 - 2.0 * back(steps)? as f64 + back(2 * steps)? as f64)
+    }
+}
+
+/// Second differences of edges so many periods apart.
+#[derive(Debug, Clone, Copy, Default)]
 struct Octave {
-    /// The last edges, a step apart, over two spans.
-    edges: VecDeque<u64>,
     squares: f64,
     count: u64,
+}
+
+impl Octave {
+    #[inline]
+    fn add(&mut self, difference: f64) {
+        self.squares += difference * difference;
+        self.count += 1;
+    }
 }
 
 /// How many steps a span of an octave has.
@@ -24,36 +76,79 @@ fn steps(octave: u32) -> usize {
 
 /// The sums, octave by octave.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Octaves(Vec<Octave>);
+pub(super) struct Octaves {
+    /// Every edge, for the fine octaves.
+    edges: LastEdges,
+    fine: [Octave; FINE as usize],
+    /// The others, each with edges of its own.
+    coarse: Vec<(LastEdges, Octave)>,
+}
 
 impl Octaves {
     /// Adds the edge that has so many periods before it; edges have to come without a gap.
+    #[inline]
     pub(super) fn add(&mut self, place: u64, at: u64) {
-        for octave in 0..=(place.trailing_zeros() + OVERLAP.trailing_zeros()).min(40) {
-            if self.0.len() <= octave as usize {
-                self.0.resize_with(octave as usize + 1, Octave::default);
+        self.edges.push(at);
+        for (octave, sums) in (0..).zip(&mut self.fine) {
+            if let Some(difference) = self.edges.difference(steps(octave)) {
+                sums.add(difference);
             }
-            let Some(sums) = self.0.get_mut(octave as usize) else { return };
-            let steps = steps(octave);
-            sums.edges.push_front(at);
-            if let (Some(last), Some(first)) = (sums.edges.get(steps), sums.edges.get(2 * steps)) {
-                let difference = at as f64 - 2.0 * *last as f64 + *first as f64;
-                sums.squares += difference * difference;
-                sums.count += 1;
-                sums.edges.truncate(2 * steps);
+        }
+        let coarse = place.trailing_zeros().min(COARSE as u32) as usize;
+        if self.coarse.len() < coarse {
+            self.coarse.resize_with(coarse, Default::default);
+        }
+        for (edges, sums) in self.coarse.iter_mut().take(coarse) {
+            edges.push(at);
+            if let Some(difference) = edges.difference(OVERLAP) {
+                sums.add(difference);
+            }
+        }
+    }
+
+    /// Adds edges in a row, the first of which has so many periods before it.
+    pub(super) fn add_all(&mut self, place: u64, edges: &[u64]) {
+        let history = self.edges.last(LOOK_BACK);
+        if history.len() < LOOK_BACK || self.coarse.len() < COARSE {
+            (place..).zip(edges).for_each(|(place, at)| self.add(place, *at));
+            return;
+        }
+        let line: Vec<f64> = history.iter().chain(edges).map(|at| *at as f64).collect();
+        for back in line.array_windows::<{ LOOK_BACK + 1 }>() {
+            let [e0, .., e8, _, _, _, e12, _, e14, e15, now] = back;
+            for (sums, difference) in self.fine.iter_mut().zip([
+                now - 2.0 * e15 + e14,
+                now - 2.0 * e14 + e12,
+                now - 2.0 * e12 + e8,
+                now - 2.0 * e8 + e0,
+            ]) {
+                sums.add(difference);
+            }
+        }
+        edges.iter().skip(edges.len().saturating_sub(KEPT)).for_each(|at| self.edges.push(*at));
+        for (octave, (last, sums)) in (1..).zip(&mut self.coarse) {
+            let step = 1_u64 << octave;
+            let first = (place.wrapping_neg() & (step - 1)) as usize;
+            for at in edges.iter().skip(first).step_by(step as usize) {
+                last.push(*at);
+                if let Some(difference) = last.difference(OVERLAP) {
+                    sums.add(difference);
+                }
             }
         }
     }
 
     /// Forgets the last edges, where there is a gap.
     pub(super) fn interrupt(&mut self) {
-        self.0.iter_mut().for_each(|octave| octave.edges.clear());
+        self.edges.count = 0;
+        self.coarse.iter_mut().for_each(|(edges, _)| edges.count = 0);
     }
 
     /// Periods in a span, and the deviation of the mean frequency from one span to the next, relative.
     pub(super) fn deviations(&self, period: f64) -> Vec<(u64, f64)> {
         let enough = |octave: u32| (ENOUGH - 1) * steps(octave) as u64 + 1;
-        let told = (0_u32..).zip(&self.0).filter(|(place, octave)| octave.count >= enough(*place));
+        let all = self.fine.iter().chain(self.coarse.iter().map(|(_, octave)| octave));
+        let told = (0_u32..).zip(all).filter(|(place, octave)| octave.count >= enough(*place));
         let deviation = |(place, octave): (u32, &Octave)| {
             let periods = 1_u64 << place;
             let span = periods as f64 * period;
@@ -68,6 +163,34 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
+
+    proptest! {
+        #[test]
+        fn edges_in_a_row_are_as_they_are_one_by_one(
+            parts in proptest::collection::vec(
+                (proptest::collection::vec(900_u64..1100, 1..300), proptest::option::weighted(0.3, 1_u64..9)), 1..6),
+        ) {
+            let (mut one_by_one, mut in_rows) = (Octaves::default(), Octaves::default());
+            let (mut place, mut at) = (0, 1 << 52);
+            for octaves in [&mut one_by_one, &mut in_rows] {
+                octaves.add(place, at);
+            }
+            for (periods, gap) in &parts {
+                let edges: Vec<u64> = periods.iter().map(|period| { at += period; at }).collect();
+                in_rows.add_all(place + 1, &edges);
+                edges.iter().for_each(|at| { place += 1; one_by_one.add(place, *at) });
+                if let Some(gap) = gap {
+                    (place, at) = (place + gap, at + gap * 1000);
+                    for octaves in [&mut one_by_one, &mut in_rows] {
+                        octaves.interrupt();
+                        octaves.add(place, at);
+                    }
+                }
+            }
+            // To the last digit.
+            prop_assert_eq!(one_by_one.deviations(1000.0), in_rows.deviations(1000.0));
+        }
+    }
 
     /// The definition, edge by edge: second differences of spans of `2^octave` periods, which begin at every edge, and from
     /// sixteen periods on at every eighth of one.

@@ -1,9 +1,10 @@
 //! From edges to cycles: which are of the signal's frequency, which pulses are missing, which are too many.
 
 use super::allan::Octaves;
+use super::block::{CycleBlock, CycleRow, RecordedCycle};
 use super::line::EdgeLine;
 use super::measurement::{Allan, Clocked, Events, Timing};
-use super::segments::{RecordedCycle, Segments};
+use super::segments::Segments;
 use super::spread::Spread;
 use super::trace::Trace;
 
@@ -21,6 +22,8 @@ pub(super) struct CycleMeter {
     fall: Option<u64>,
     /// Cycles before the period is known, or that differ from it.
     waiting: Vec<RecordedCycle>,
+    /// Cycles of the stretch that are not in its figures yet.
+    block: CycleBlock,
     now: Option<Steady>,
     best: Option<Steady>,
     pub(super) segments: Segments,
@@ -77,23 +80,24 @@ impl Steady {
         time.saturating_add(self.typical / 2) / self.typical
     }
 
-    fn add(&mut self, cycle: RecordedCycle) {
-        self.place += 1;
-        self.cycles += 1;
-        let end = cycle.start + cycle.period.unsigned_abs();
-        let off = self.line.add(self.place, end);
-        self.trace.add(cycle.start, cycle.period, (self.place, off));
-        self.octaves.add(self.place.unsigned_abs(), end);
-        self.period.add(cycle.period);
-        self.high.add(cycle.high);
-        self.low.add(cycle.period - cycle.high);
-        if let Some(before) = self.before {
-            let difference = before.abs_diff(cycle.period);
-            self.differences.0 += 1;
-            self.differences.1 = self.differences.1.max(difference);
-            self.differences.2 += (difference as f64).powi(2);
+    fn add_all(&mut self, cycles: CycleRow<'_>) {
+        let (first, ends) = (self.place + 1, cycles.ends());
+        self.place += ends.len() as i64;
+        self.cycles += ends.len() as u64;
+        let offs = self.line.add_all(first, &ends);
+        self.trace.add_all(cycles, first, &offs);
+        self.octaves.add_all(first.unsigned_abs(), &ends);
+        self.period.add_all(cycles.periods);
+        self.high.add_all(cycles.highs);
+        self.low.add_all(&cycles.lows());
+        for period in cycles.periods {
+            if let Some(before) = self.before.replace(*period) {
+                let difference = before.abs_diff(*period);
+                self.differences.0 += 1;
+                self.differences.1 = self.differences.1.max(difference);
+                self.differences.2 += (difference as f64).powi(2);
+            }
         }
-        self.before = Some(cycle.period);
     }
 
     /// Passes over so much time that belongs to no cycle, and goes on with the edge at its end.
@@ -186,11 +190,21 @@ impl CycleMeter {
         last.iter().all(|cycle| (cycle.period - typical).abs() <= room).then_some(typical)
     }
 
+    #[inline]
     fn regular(&mut self, cycle: RecordedCycle) {
-        if let Some(now) = &mut self.now {
-            now.add(cycle);
+        self.block.push(cycle);
+        if self.block.is_full() {
+            self.flush();
         }
-        self.segments.add(cycle);
+    }
+
+    /// Brings the figures of the stretch up to date.
+    fn flush(&mut self) {
+        if let Some(now) = &mut self.now {
+            now.add_all(self.block.cycles());
+        }
+        self.segments.add_all(self.block.cycles());
+        self.block.clear();
     }
 
     /// Says what the signal's period is, from the cycles so far.
@@ -213,6 +227,7 @@ impl CycleMeter {
 
     /// Keeps the stretch if it is the longest.
     fn retire(&mut self) {
+        self.flush();
         if let Some(now) = self.now.take()
             && self.best.as_ref().is_none_or(|best| best.cycles < now.cycles)
         {
@@ -222,6 +237,7 @@ impl CycleMeter {
 
     /// Says what became of the first cycles that differ from the signal's period.
     fn explain(&mut self, count: usize) {
+        self.flush();
         let cycles: Vec<RecordedCycle> = self.waiting.drain(..count.min(self.waiting.len())).collect();
         let Some(now) = &mut self.now else { return };
         let mut rest = cycles.as_slice();

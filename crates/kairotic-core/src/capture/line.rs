@@ -1,7 +1,11 @@
 //! The best line through the edges of a steady signal: its period, and how far edges are off it.
 
+use std::ops::Range;
+
+use super::column::{DistanceSums, Extremes};
 use super::confidence::{self, EdgeBlock};
-use super::hull::Hull;
+use super::hull::{Hull, Point};
+use super::product::product;
 use super::trace::{Join, Thinned};
 
 /// The least-squares line through edges, as they come. Edges are counted from the first; their times are taken as what
@@ -93,21 +97,77 @@ impl EdgeLine {
     }
 
     /// Adds the edge of a period that has so many before it; how far it is off the guess.
+    #[inline]
     pub(super) fn add(&mut self, place: i64, at: u64) -> i64 {
         let run = i128::from(at) - i128::from(self.start);
-        let off = run - i128::from(place) * i128::from(self.guess);
-        let (x, Ok(y)) = (i128::from(place), i64::try_from(off)) else { return 0 };
+        let Ok(off) = i64::try_from(run - product(place, self.guess)) else { return 0 };
+        let (places, offs) = (i128::from(place), i128::from(off));
         self.count += 1;
-        self.places += x;
-        self.place_squares += x * x;
-        self.offs += off;
-        self.off_squares = self.off_squares.saturating_add(off.saturating_mul(off));
-        self.products = self.products.saturating_add(x.saturating_mul(off));
+        self.places += places;
+        self.place_squares += product(place, place);
+        self.offs += offs;
+        self.off_squares = self.off_squares.saturating_add(product(off, off));
+        self.products = self.products.saturating_add(product(place, off));
         self.last = place;
-        self.upper.add((place, y));
-        self.lower.add((place, y));
-        self.runs.add(Run { last: place, count: 1, places: x, offs: off });
-        y
+        self.upper.add((place, off));
+        self.lower.add((place, off));
+        self.runs.add(Run { last: place, count: 1, places, offs });
+        off
+    }
+
+    /// Adds edges in a row, in the order of their times; the first has so many periods before it. How far each is off the
+    /// guess.
+    pub(super) fn add_all(&mut self, place: i64, edges: &[u64]) -> Vec<i64> {
+        self.add_near(place, edges)
+            .unwrap_or_else(|| (place..).zip(edges).map(|(place, at)| self.add(place, *at)).collect())
+    }
+
+    /// The same for edges so near to the line and to one another that numbers of one word hold their sums; `None`, and nothing
+    /// is added, where they are not.
+    fn add_near(&mut self, place: i64, edges: &[u64]) -> Option<Vec<i64>> {
+        // Neither squares nor sums of as many as there can be leave the numbers of two words.
+        let is_near = |number: &i64| number.unsigned_abs() < 1 << 50;
+        let (start, end) = (*edges.first()?, *edges.last()?);
+        let last = i64::try_from(edges.len()).ok()? - 1;
+        let first =
+            i64::try_from(i128::from(start) - i128::from(self.start) - product(place, self.guess)).ok()?;
+        let run = i64::try_from(end.checked_sub(start)?).ok()?;
+        if ![first, place, run, last.checked_mul(self.guess)?].iter().all(is_near) {
+            return None;
+        }
+        let off = |(index, at): (i64, &u64)| first + at.wrapping_sub(start) as i64 - index * self.guess;
+        let offs: Vec<i64> = (0..).zip(edges).map(off).collect();
+        let sums = DistanceSums::about(first, &offs, Extremes::of(&offs)?)?;
+        // What each is off the first, times its place after the first.
+        let turned: i64 = (0..).zip(&offs).map(|(index, off)| index * (off - first)).sum();
+        // Of whole numbers from zero to the last, and of their squares.
+        let (count, last) = (i128::from(last) + 1, i128::from(last));
+        let (indices, squares) = (last * count / 2, last * count * (2 * last + 1) / 6);
+        let (place, first) = (i128::from(place), i128::from(first));
+        self.count += offs.len() as u64;
+        self.places += count * place + indices;
+        self.place_squares += count * place * place + 2 * place * indices + squares;
+        self.offs += count * first + sums.sum;
+        let off_squares = count * first * first + 2 * first * sums.sum + sums.squares;
+        self.off_squares = self.off_squares.saturating_add(off_squares);
+        let products = place * (count * first + sums.sum) + first * indices + i128::from(turned);
+        self.products = self.products.saturating_add(products);
+        self.last = place as i64 + last as i64;
+        let points: Vec<Point> = (place as i64..).zip(offs.iter().copied()).collect();
+        self.upper.add_all(&points);
+        self.lower.add_all(&points);
+        let runs = |range: Range<usize>| {
+            let places = (place + range.start as i128, place + range.end as i128 - 1);
+            let count = range.len() as u64;
+            Some(Run {
+                last: places.1 as i64,
+                count,
+                places: (places.0 + places.1) * i128::from(count) / 2,
+                offs: offs.get(range)?.iter().sum::<i64>().into(),
+            })
+        };
+        self.runs.add_all(offs.len(), runs);
+        Some(offs)
     }
 
     /// The line, through at least two edges.
@@ -182,6 +242,29 @@ mod tests {
                 return Err(TestCaseError::fail("three edges tell"));
             };
             prop_assert!((error - stated).abs() <= 1e-6 * error + 1e-9, "{} {}", error, stated);
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn edges_in_a_row_are_as_they_are_one_by_one(
+            parts in proptest::collection::vec((proptest::collection::vec(-40_i64..40, 1..300), 0_i64..3), 1..6),
+            start in 0_u64..1_000_000, guess in prop_oneof![900_i64..1100, 1_i64 << 40..1 << 61], stretch in 0_u32..30,
+        ) {
+            let (mut one_by_one, mut in_rows) = (EdgeLine::new(start, guess), EdgeLine::new(start, guess));
+            let mut place = 1_i64;
+            for (offs, gap) in &parts {
+                let at = |index: i64, off: i64| {
+                    let at = i128::from(start) + i128::from(place + index) * i128::from(guess) + i128::from(off << stretch);
+                    u64::try_from(at).unwrap_or(u64::MAX)
+                };
+                let mut edges: Vec<u64> = (0..).zip(offs).map(|(index, off)| at(index, *off)).collect();
+                edges.sort_unstable();
+                let expected: Vec<i64> = (place..).zip(&edges).map(|(place, at)| one_by_one.add(place, *at)).collect();
+                prop_assert_eq!(in_rows.add_all(place, &edges), expected);
+                prop_assert_eq!(format!("{one_by_one:?}"), format!("{in_rows:?}"));
+                place += edges.len() as i64 + gap;
+            }
         }
     }
 

@@ -17,7 +17,9 @@
 
 mod against;
 mod allan;
+pub(crate) mod block;
 mod cause;
+mod column;
 mod common;
 mod comparison;
 mod confidence;
@@ -34,6 +36,7 @@ mod meter;
 mod meters;
 mod pair;
 #[cfg(feature = "simulation")]
+mod product;
 mod pulse_train;
 mod recorder;
 mod requirements;

@@ -1,6 +1,9 @@
 //! Stretches of a signal in which neither period nor high time changes: a sweep is a list of steps.
 
+use super::block::{CycleRow, RecordedCycle};
+use super::column::{DistanceSums, Extremes};
 use super::measurement::Segment;
+use super::product::product;
 
 /// So many cycles in a row have to differ before a new segment begins.
 const ROW: usize = 3;
@@ -8,14 +11,6 @@ const ROW: usize = 3;
 const KNOWN: u64 = 8;
 /// The most segments that are kept.
 pub(crate) const MOST: usize = 256;
-
-/// One run of the counter as a recorder saw it, in ticks.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct RecordedCycle {
-    pub(crate) start: u64,
-    pub(crate) period: i64,
-    pub(crate) high: i64,
-}
 
 /// Sums about the first value, which keeps them small.
 #[derive(Debug, Clone, Copy)]
@@ -30,10 +25,29 @@ impl Sums {
         Self { first, sum: 0, squares: 0 }
     }
 
+    #[inline]
     fn add(&mut self, value: i64) {
-        let off = i128::from(value) - i128::from(self.first);
-        self.sum += off;
-        self.squares = self.squares.saturating_add(off.saturating_mul(off));
+        match value.checked_sub(self.first) {
+            Some(off) => {
+                self.sum += i128::from(off);
+                self.squares = self.squares.saturating_add(product(off, off));
+            }
+            None => {
+                let off = i128::from(value) - i128::from(self.first);
+                self.sum += off;
+                self.squares = self.squares.saturating_add(off.saturating_mul(off));
+            }
+        }
+    }
+
+    fn add_all(&mut self, values: &[i64], ends: Extremes) {
+        match DistanceSums::about(self.first, values, ends) {
+            Some(sums) => {
+                self.sum += sums.sum;
+                self.squares = self.squares.saturating_add(sums.squares);
+            }
+            None => values.iter().for_each(|value| self.add(*value)),
+        }
     }
 
     fn mean(&self, count: u64) -> f64 {
@@ -79,11 +93,16 @@ impl Spell {
     }
 
     fn add(&mut self, cycle: RecordedCycle) {
-        self.end = cycle.start.saturating_add(cycle.period.unsigned_abs());
-        self.known += 1;
-        self.cycles += 1;
         self.period.add(cycle.period);
         self.high.add(cycle.high);
+        self.count(1, cycle);
+    }
+
+    /// Counts cycles that the sums know, the last of which is this one.
+    fn count(&mut self, cycles: u64, last: RecordedCycle) {
+        self.end = last.start.saturating_add(last.period.unsigned_abs());
+        self.known += cycles;
+        self.cycles += cycles;
         if self.known <= OFTEN || self.known.is_multiple_of(OFTEN) {
             self.rooms = (self.room(&self.period), self.room(&self.high));
         }
@@ -189,6 +208,40 @@ impl Segments {
         }
     }
 
+    /// Adds cycles in a row.
+    pub(super) fn add_all(&mut self, cycles: CycleRow<'_>) {
+        let mut next = 0;
+        while next < cycles.len() {
+            let known = self.now.as_ref().map_or(0, |now| now.known);
+            // What belongs to the stretch changes with the last of these only.
+            let end = cycles.len().min(next + (OFTEN - known % OFTEN) as usize);
+            let some = cycles.part(next..end);
+            if !self.add_within(some) {
+                some.each().for_each(|cycle| self.add(cycle));
+            }
+            next = end;
+        }
+    }
+
+    /// Adds cycles if each belongs to the stretch; whether they do.
+    fn add_within(&mut self, some: CycleRow<'_>) -> bool {
+        let Some(now) = self.now.as_mut().filter(|now| now.known >= OFTEN && self.aside.is_empty()) else {
+            return false;
+        };
+        let (Some(periods), Some(highs)) = (Extremes::of(some.periods), Extremes::of(some.highs)) else {
+            return false;
+        };
+        let within =
+            |(low, high): (f64, f64), ends: Extremes| ends.least as f64 >= low && ends.most as f64 <= high;
+        let is_within = within(now.rooms.0, periods) && within(now.rooms.1, highs);
+        if is_within && let Some(last) = some.each().next_back() {
+            now.period.add_all(some.periods, periods);
+            now.high.add_all(some.highs, highs);
+            now.count(some.len() as u64, last);
+        }
+        is_within
+    }
+
     /// Ends the segment, as where the signal pauses.
     pub(crate) fn close(&mut self) {
         let Some(mut now) = self.now.take() else { return };
@@ -219,6 +272,7 @@ impl Segments {
 
 #[cfg(test)]
 mod tests {
+    use super::super::block::CycleBlock;
     use super::*;
     use proptest::prelude::*;
 
@@ -272,6 +326,30 @@ mod tests {
                 prop_assert!((sums.mean(joined.known) - mean).abs() < 1e-6);
                 prop_assert!((sums.deviation(joined.known) - deviation).abs() < 1e-6);
             }
+        }
+
+        #[test]
+        fn cycles_in_a_row_are_as_they_are_one_by_one(
+            steps in proptest::collection::vec((900_i64..1100, 1_i64..900, 1_usize..400, 0_i64..40), 1..5),
+            noise in proptest::collection::vec((any::<u16>(), any::<u16>()), 1600),
+            blocks in proptest::collection::vec(1_usize..300, 1..9),
+        ) {
+            let shake = |value: u16, width: i64| i64::from(value) % (2 * width + 1) - width;
+            let levels = steps.iter().flat_map(|(period, high, count, width)| std::iter::repeat_n((period, high, width), *count));
+            let all: Vec<(i64, i64)> = levels
+                .zip(&noise)
+                .map(|((period, high, width), (one, other))| (period + shake(*one, *width), high + shake(*other, *width)))
+                .collect();
+            let cycles = cycles(3, &all);
+            let (mut one_by_one, mut in_rows) = (Segments::default(), Segments::default());
+            cycles.iter().for_each(|cycle| one_by_one.add(*cycle));
+            let (mut rest, mut lengths) = (cycles.as_slice(), blocks.iter().cycle());
+            while !rest.is_empty() {
+                let (part, after) = rest.split_at((*lengths.next().unwrap()).min(rest.len()));
+                in_rows.add_all(CycleBlock::of(part).cycles());
+                rest = after;
+            }
+            prop_assert_eq!(format!("{one_by_one:?}"), format!("{in_rows:?}"));
         }
 
         #[test]

@@ -2,7 +2,9 @@
 
 use hdrhistogram::Histogram;
 
+use super::column::{DistanceSums, Extremes};
 use super::confidence;
+use super::product::product;
 
 /// Significant digits of a percentile's distance from the reference.
 const DIGITS: u8 = 2;
@@ -19,44 +21,56 @@ pub struct Spread {
     squares: i128,
     least: i64,
     most: i64,
-    above: Sketch,
-    below: Sketch,
+    sketch: Sketch,
 }
 
 /// Counts by distance: the short ones, which are nearly all, each by itself.
 #[derive(Debug, Clone)]
 struct Sketch {
+    /// From the lowest to the highest.
     near: Vec<u64>,
-    far: Option<Histogram<u64>>,
+    below: Option<Histogram<u64>>,
+    above: Option<Histogram<u64>>,
 }
 
-/// Distances up to this many ticks have a count of their own.
-const NEAR: usize = 512;
+/// Distances below this many ticks, either way, have a count of their own.
+const NEAR: i64 = 512;
 
 impl Sketch {
     fn new() -> Self {
-        Self { near: vec![0; NEAR], far: None }
+        Self { near: vec![0; 2 * NEAR as usize - 1], below: None, above: None }
     }
 
-    fn record(&mut self, distance: u64) {
-        if let Some(count) = usize::try_from(distance).ok().and_then(|place| self.near.get_mut(place)) {
-            *count += 1;
-            return;
-        }
-        if self.far.is_none() {
-            self.far = Histogram::new_with_bounds(1, FURTHEST, DIGITS).ok();
-        }
-        if let Some(far) = &mut self.far {
-            far.saturating_record(distance);
+    #[inline]
+    fn record(&mut self, distance: i64) {
+        // What is further below becomes a place beyond all others.
+        let place = distance.wrapping_add(NEAR - 1) as usize;
+        match self.near.get_mut(place) {
+            Some(count) => *count += 1,
+            None => self.record_far(distance),
         }
     }
 
-    /// Every distance that was seen with its count, shortest first.
-    fn counts(&self) -> impl DoubleEndedIterator<Item = (u64, u64)> {
-        let near = (0..).zip(self.near.iter().copied()).collect::<Vec<(u64, u64)>>();
-        let far = self.far.iter().flat_map(Histogram::iter_recorded);
-        let far = far.map(|step| (step.value_iterated_to(), step.count_at_value()));
-        near.into_iter().chain(far).filter(|(_, count)| *count > 0).collect::<Vec<_>>().into_iter()
+    #[cold]
+    fn record_far(&mut self, distance: i64) {
+        let side = if distance.is_negative() { &mut self.below } else { &mut self.above };
+        if side.is_none() {
+            *side = Histogram::new_with_bounds(1, FURTHEST, DIGITS).ok();
+        }
+        if let Some(far) = side {
+            far.saturating_record(distance.unsigned_abs());
+        }
+    }
+
+    /// Every distance that was seen with its count, lowest first.
+    fn counts(&self) -> impl Iterator<Item = (i64, u64)> {
+        let far = |side: &Option<Histogram<u64>>| {
+            let steps = side.iter().flat_map(Histogram::iter_recorded);
+            steps.map(|step| (step.value_iterated_to() as i64, step.count_at_value())).collect::<Vec<_>>()
+        };
+        let below = far(&self.below).into_iter().rev().map(|(distance, count)| (-distance, count));
+        let near = (1 - NEAR..).zip(self.near.iter().copied());
+        below.chain(near).chain(far(&self.above)).filter(|(_, count)| *count > 0)
     }
 }
 
@@ -69,14 +83,14 @@ impl Default for Spread {
             squares: 0,
             least: i64::MAX,
             most: i64::MIN,
-            above: Sketch::new(),
-            below: Sketch::new(),
+            sketch: Sketch::new(),
         }
     }
 }
 
 impl Spread {
     /// Adds an interval, in ticks.
+    #[inline]
     pub(crate) fn add(&mut self, value: i64) {
         if self.count == 0 {
             self.reference = value;
@@ -84,11 +98,28 @@ impl Spread {
         let distance = value.saturating_sub(self.reference);
         self.count += 1;
         self.sum += i128::from(distance);
-        self.squares = self.squares.saturating_add(i128::from(distance) * i128::from(distance));
+        self.squares = self.squares.saturating_add(product(distance, distance));
         self.least = self.least.min(value);
         self.most = self.most.max(value);
-        let side = if distance.is_negative() { &mut self.below } else { &mut self.above };
-        side.record(distance.unsigned_abs());
+        self.sketch.record(distance);
+    }
+
+    /// Adds intervals, in ticks, with sums in numbers of one word where they fit.
+    pub(crate) fn add_all(&mut self, values: &[i64]) {
+        let Some(ends) = Extremes::of(values) else { return };
+        if self.count == 0 {
+            self.reference = ends.first;
+        }
+        let Some(sums) = DistanceSums::about(self.reference, values, ends) else {
+            values.iter().for_each(|value| self.add(*value));
+            return;
+        };
+        self.count += values.len() as u64;
+        self.sum += sums.sum;
+        self.squares = self.squares.saturating_add(sums.squares);
+        self.least = self.least.min(ends.least);
+        self.most = self.most.max(ends.most);
+        values.iter().for_each(|value| self.sketch.record(value - self.reference));
     }
 
     /// How many there are.
@@ -131,10 +162,8 @@ impl Spread {
     /// else its distance from that to 1 %.
     pub fn percentile(&self, share: f64) -> f64 {
         let wanted = (share * self.count as f64).ceil().max(1.0) as u64;
-        let below = self.below.counts().rev().map(|(distance, count)| (-(distance as i64), count));
-        let above = self.above.counts().map(|(distance, count)| (distance as i64, count));
         let mut passed = 0;
-        for (distance, count) in below.chain(above) {
+        for (distance, count) in self.sketch.counts() {
             passed += count;
             if passed >= wanted {
                 let value = self.reference.saturating_add(distance);
@@ -151,9 +180,7 @@ impl Spread {
         let run = longest.abs_diff(least).saturating_add(1);
         let width = run.div_ceil(most.max(1) as u64).next_multiple_of(step.max(1));
         let mut counts = vec![0; run.div_ceil(width) as usize];
-        let below = self.below.counts().map(|(distance, count)| (-(distance as i64), count));
-        let above = self.above.counts().map(|(distance, count)| (distance as i64, count));
-        for (distance, count) in below.chain(above) {
+        for (distance, count) in self.sketch.counts() {
             let value = self.reference.saturating_add(distance).clamp(least, longest);
             if let Some(bin) = counts.get_mut((value.abs_diff(least) / width) as usize) {
                 *bin += count;
@@ -161,5 +188,44 @@ impl Spread {
         }
         let start = |place: usize| least as f64 - 0.5 + place as f64 * width as f64;
         counts.into_iter().enumerate().map(|(place, count)| (start(place), start(place + 1), count)).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn intervals_together_are_as_they_are_one_by_one(
+            parts in proptest::collection::vec(
+                proptest::collection::vec(prop_oneof![9 => -700_i64..700, 1 => any::<i64>()], 0..300), 1..6),
+            around in -1_000_000_i64..1_000_000,
+        ) {
+            let (mut one_by_one, mut together) = (Spread::default(), Spread::default());
+            for part in &parts {
+                let part: Vec<i64> = part.iter().map(|value| value.saturating_add(around)).collect();
+                part.iter().for_each(|value| one_by_one.add(*value));
+                together.add_all(&part);
+                prop_assert_eq!(format!("{one_by_one:?}"), format!("{together:?}"));
+            }
+        }
+
+        #[test]
+        fn percentiles_are_exact_near_the_first_interval_and_to_a_hundredth_beyond(
+            values in proptest::collection::vec(prop_oneof![3 => -511_i64..512, 1 => -9000_i64..9000], 1..200), share in 0.0_f64..=1.0,
+        ) {
+            let mut spread = Spread::default();
+            spread.add(0);
+            values.iter().for_each(|value| spread.add(*value));
+            let mut sorted: Vec<i64> = values.iter().copied().chain([0]).collect();
+            sorted.sort_unstable();
+            let wanted = ((share * sorted.len() as f64).ceil() as usize).max(1);
+            let (found, exact) = (spread.percentile(share), sorted[wanted - 1]);
+            let room = if exact.abs() < NEAR { 0.0 } else { exact.abs() as f64 / 100.0 };
+            prop_assert!((found - exact as f64).abs() <= room, "{} instead of {}", found, exact);
+        }
     }
 }

@@ -1,5 +1,10 @@
 //! A signal over time, in a number of points that does not grow: what lies between two is kept by its ends.
 
+use std::ops::Range;
+
+use super::block::CycleRow;
+use super::column::Extremes;
+
 /// The most points; with more, two become one.
 const MOST: usize = 1024;
 
@@ -57,6 +62,7 @@ impl<P: Join> Thinned<P> {
         Self { every: 1, points: Vec::new(), filled: 0 }
     }
 
+    #[inline]
     pub(crate) fn add(&mut self, point: P) {
         match self.points.last_mut().filter(|_| self.filled < self.every) {
             Some(last) => *last = last.with(point),
@@ -69,6 +75,29 @@ impl<P: Join> Thinned<P> {
             }
         }
         self.filled += 1;
+    }
+
+    /// Adds so many points in a row, which `joined` knows: some of them, at least one, as one.
+    pub(super) fn add_all(&mut self, count: usize, joined: impl Fn(Range<usize>) -> Option<P>) {
+        let mut next = 0;
+        while next < count {
+            let is_open = !self.points.is_empty() && self.filled < self.every;
+            if !is_open && self.points.len() == MOST {
+                self.halve();
+            }
+            let room = if is_open { self.every - self.filled } else { self.every };
+            let end = usize::try_from(room).map_or(count, |room| next.saturating_add(room).min(count));
+            let Some(point) = joined(next..end) else { return };
+            match self.points.last_mut().filter(|_| is_open) {
+                Some(last) => *last = last.with(point),
+                None => {
+                    self.points.push(point);
+                    self.filled = 0;
+                }
+            }
+            self.filled += (end - next) as u64;
+            next = end;
+        }
     }
 
     fn halve(&mut self) {
@@ -92,9 +121,25 @@ impl Trace {
         Self(Thinned::new())
     }
 
-    /// Adds a cycle: its start, its period, and the edge at its end.
-    pub(crate) fn add(&mut self, at: u64, period: i64, edge: Edge) {
-        self.0.add(Bucket { at, period: (period, period), early: edge, late: edge });
+    /// Adds cycles in a row: the edge at the end of the first has so many periods before it, and each is so far off.
+    pub(super) fn add_all(&mut self, cycles: CycleRow<'_>, place: i64, offs: &[i64]) {
+        self.0.add_all(cycles.len(), |range| {
+            let from = range.start;
+            let some = cycles.part(range.clone());
+            let periods = Extremes::of(some.periods)?;
+            let offs = offs.get(range)?;
+            let ends = Extremes::of(offs)?;
+            let first = |wanted: i64| {
+                let index = offs.iter().position(|off| *off == wanted)?;
+                Some((place + (from + index) as i64, wanted))
+            };
+            Some(Bucket {
+                at: *some.starts.first()?,
+                period: (periods.least, periods.most),
+                early: first(ends.least)?,
+                late: first(ends.most)?,
+            })
+        });
     }
 
     /// The points, with edges against `start + slope · place`.
@@ -106,5 +151,38 @@ impl Trace {
             error: (off(bucket.early), off(bucket.late)),
         };
         self.0.points().iter().map(point).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::super::block::CycleBlock;
+    use super::super::block::RecordedCycle;
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn cycles_in_a_row_are_as_they_are_one_by_one(
+            parts in proptest::collection::vec(proptest::collection::vec((990_i64..1010, -9_i64..9), 1..700), 1..12),
+        ) {
+            let (mut one_by_one, mut in_rows) = (Trace::new(), Trace::new());
+            let (mut start, mut place) = (0_u64, 0);
+            for part in &parts {
+                let first = place + 1;
+                let mut cycles = Vec::new();
+                for (period, off) in part {
+                    place += 1;
+                    let edge = (place, *off);
+                    one_by_one.0.add(Bucket { at: start, period: (*period, *period), early: edge, late: edge });
+                    cycles.push(RecordedCycle { start, period: *period, high: 1 });
+                    start += period.unsigned_abs();
+                }
+                let offs: Vec<i64> = part.iter().map(|(_, off)| *off).collect();
+                in_rows.add_all(CycleBlock::of(&cycles).cycles(), first, &offs);
+            }
+            prop_assert_eq!(format!("{one_by_one:?}"), format!("{in_rows:?}"));
+        }
     }
 }

@@ -2,8 +2,9 @@
 
 use std::collections::VecDeque;
 
+use crate::capture::block::RecordedCycle;
 use crate::capture::filter::{Filter, Stood};
-use crate::capture::segments::{RecordedCycle, Segments};
+use crate::capture::segments::Segments;
 use crate::capture::trace::{Join, Thinned};
 use crate::capture::{Events, Segment, Spread};
 use crate::simulation::{Change, Logic};
