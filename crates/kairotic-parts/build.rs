@@ -33,12 +33,14 @@ fn main() -> Result<(), Box<dyn Error>> {
         families.extend(variants.into_iter().map(|variant| (variant, true)));
     }
     families.sort_by(|(left, _), (right, _)| left.name.cmp(&right.name));
-    let mut list = String::from("const FAMILIES: &[Family] = &[\n");
+    let names: Vec<&str> = families.iter().map(|(part, _)| part.name.as_str()).collect();
+    if let Some([name, _]) = names.array_windows().find(|[one, next]| one == next) {
+        return Err(format!("two parts have the name {name}").into());
+    }
+    let mut list = format!("const NAMES: &str = {:?};\n", names.join("\n"));
+    list.push_str("const FAMILIES: &[Family] = &[\n");
     for (part, variant) in families {
         let (name, codes) = (part.name.clone(), part.order_codes.clone());
-        if list.contains(&format!("name: {name:?},")) {
-            return Err(format!("two parts have the name {name}").into());
-        }
         let codes: Vec<&str> = codes.iter().map(OrderCode::as_str).collect();
         let blobs = [("show", part.clone()), ("compute", part.with_doubts_only())].map(|(purpose, part)| {
             let file = out.join(format!("{name}.{purpose}"));
@@ -48,7 +50,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         let [show, compute] = blobs;
         writeln!(
             list,
-            "    Family {{ name: {name:?}, variant: {variant}, order_codes: &{codes:?}, \
+            "    Family {{ variant: {variant}, order_codes: &{codes:?}, \
              show: include_bytes!({:?}), compute: include_bytes!({:?}) }},",
             show?, compute?
         )?;

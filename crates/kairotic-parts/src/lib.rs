@@ -19,7 +19,6 @@ use kairotic_formats::text_file::Source;
 
 /// An embedded family, or a variant of one.
 struct Family {
-    name: &'static str,
     /// Whether it is a variant of another.
     variant: bool,
     /// The codes under which it is sold.
@@ -37,16 +36,17 @@ impl Family {
     }
 }
 
-// `FAMILIES`, and `BLOCK_FILES`, name and text of each block file, both sorted by name; `UNSUPPORTED`, what is in neither.
+// `NAMES`, a line each: side by side, since every name that is compared elsewhere brings a page of the program into memory.
+// `FAMILIES`, in the same order, and `BLOCK_FILES`, name and text of each block file, both sorted by name; `UNSUPPORTED`, what is in neither.
 include!(concat!(env!("OUT_DIR"), "/families.rs"));
 
 /// The embedded families and their variants. Each is read when it is first asked for.
 #[derive(Debug, Clone)]
 pub struct Catalogue {
     /// Those that have been read to compute with, in the order of [`FAMILIES`].
-    read: Vec<OnceLock<Part>>,
+    read: Vec<OnceLock<Box<Part>>>,
     /// Those that have been read with everything that they say, in the same order.
-    whole: Vec<OnceLock<Part>>,
+    whole: Vec<OnceLock<Box<Part>>>,
 }
 
 impl Catalogue {
@@ -74,12 +74,12 @@ impl Catalogue {
 
     /// The names of all families, sorted; those of their variants are not among them.
     pub fn names(&self) -> impl Iterator<Item = &'static str> {
-        FAMILIES.iter().filter(|family| !family.variant).map(|family| family.name)
+        NAMES.lines().zip(FAMILIES).filter(|(_, family)| !family.variant).map(|(name, _)| name)
     }
 
     /// All names that [`Catalogue::part`] takes besides order codes, sorted.
     pub fn names_and_variants(&self) -> impl Iterator<Item = &'static str> {
-        FAMILIES.iter().map(|family| family.name)
+        NAMES.lines()
     }
 }
 
@@ -95,16 +95,20 @@ pub const fn unsupported() -> &'static [(&'static str, &'static str)] {
 }
 
 /// The part of that name or order code among those of one kind; read if it is asked for the first time.
-fn once<'c>(cells: &'c [OnceLock<Part>], name: &str, blob: fn(&Family) -> &'static [u8]) -> Result<&'c Part> {
-    let unknown = || Error::unknown("part", name, "the catalogue", FAMILIES.iter().map(|family| family.name));
-    let families = || FAMILIES.iter().zip(cells);
-    let named = families().find(|(family, _)| family.name == name);
-    let sold = || families().find(|(family, _)| family.is_sold_as(name));
-    let (family, cell) = named.or_else(sold).ok_or_else(unknown)?;
+fn once<'c>(
+    cells: &'c [OnceLock<Box<Part>>],
+    name: &str,
+    blob: fn(&Family) -> &'static [u8],
+) -> Result<&'c Part> {
+    let unknown = || Error::unknown("part", name, "the catalogue", NAMES.lines());
+    let named = || NAMES.lines().position(|known| known == name);
+    let sold = || FAMILIES.iter().position(|family| family.is_sold_as(name));
+    let place = named().or_else(sold).ok_or_else(unknown)?;
+    let (family, cell) = FAMILIES.get(place).zip(cells.get(place)).ok_or_else(unknown)?;
     if let Some(part) = cell.get() {
         return Ok(part);
     }
     let part = part_blob::read(blob(family))
         .map_err(|error| Error::BrokenPart { part: name.to_owned(), what: error.to_string() })?;
-    Ok(cell.get_or_init(|| part))
+    Ok(cell.get_or_init(|| Box::new(part)))
 }

@@ -103,7 +103,7 @@ pub fn page(sources: &PackageList, folder: &Path) -> Result<String> {
     kinds_table(&mut page, &held)?;
     differences(&mut page, sources, &held)?;
     open_reasons(&mut page, &held)?;
-    statements(&mut page, &catalogue, &held)?;
+    statements(&mut page, &catalogue, sources, &held)?;
     Ok(page)
 }
 
@@ -155,9 +155,24 @@ fn parts_table(page: &mut String, sources: &PackageList, held: &[HeldPart<'_>]) 
     let all = sums.iter().sum::<usize>().max(1);
     writeln!(page, "\n{} of {all} claims agree: {:.1} %.\n", agree, 100.0 * agree as f64 / all as f64)?;
     let catalogue = Catalogue::embedded();
-    let others: Vec<&str> = catalogue.names().filter(|name| !sources.parts.contains_key(*name)).collect();
-    writeln!(page, "No package is read for {}.\n", others.join(", "))?;
+    let others: Vec<&str> = unread(&catalogue, sources).collect();
+    let claims = unread_claims(&catalogue, sources)?;
+    writeln!(
+        page,
+        "No package is read for {}: their {claims} claims are not among these.\n",
+        others.join(", ")
+    )?;
     Ok(())
+}
+
+/// The parts that no package is read for.
+fn unread(catalogue: &Catalogue, sources: &PackageList) -> impl Iterator<Item = &'static str> {
+    catalogue.names().filter(|name| !sources.parts.contains_key(*name))
+}
+
+/// How many claims their files make.
+fn unread_claims(catalogue: &Catalogue, sources: &PackageList) -> Result<usize> {
+    unread(catalogue, sources).map(|name| Ok(catalogue.part(name)?.claims().len())).sum()
 }
 
 fn kinds_table(page: &mut String, held: &[HeldPart<'_>]) -> Result<()> {
@@ -246,7 +261,12 @@ fn open_reasons(page: &mut String, held: &[HeldPart<'_>]) -> Result<()> {
 }
 
 /// The statements in words, whose marks somebody set, and how many of those that are marked as verified rest on claims.
-fn statements(page: &mut String, catalogue: &Catalogue, held: &[HeldPart<'_>]) -> Result<()> {
+fn statements(
+    page: &mut String,
+    catalogue: &Catalogue,
+    sources: &PackageList,
+    held: &[HeldPart<'_>],
+) -> Result<()> {
     writeln!(page, "## Statements in words\n")?;
     writeln!(
         page,
@@ -271,12 +291,14 @@ fn statements(page: &mut String, catalogue: &Catalogue, held: &[HeldPart<'_>]) -
     writeln!(page, "| all | {verified} | {rests} | {memory} | {unsure} |")?;
     let agree: usize = held.iter().map(|held| held.count(None, agrees)).sum();
     let claims: usize = held.iter().map(|held| held.verdicts.len()).sum();
+    let unread = unread_claims(catalogue, sources)?;
     let (own, all) = (agree + rests, claims + verified + memory + unsure);
     writeln!(
         page,
-        "\nClaims and statements together: {own} of {all} are held by a package, {:.1} %. What simulators show, of the AVR, the PIC and \
-         the RP2040, is not counted here.",
-        100.0 * own as f64 / all.max(1) as f64
+        "\nClaims and statements together: {own} of {all} are held by a package, {:.1} %; with the {unread} claims of parts that no \
+         package is read for, {:.1} %. What simulators show, of the AVR, the PIC and the RP2040, is not counted here.",
+        100.0 * own as f64 / all.max(1) as f64,
+        100.0 * own as f64 / (all + unread).max(1) as f64
     )?;
     Ok(())
 }

@@ -8,7 +8,9 @@ use std::process::Command;
 use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
-use crate::description::{PackageDescription, atdf, metapac, pads, ral, svd, svd2pac, svd2rust};
+use crate::description::{
+    PackageDescription, atdf, include_file, metapac, pads, ral, svd, svd2pac, svd2rust,
+};
 use crate::verdict::name_in;
 use kairotic_core::part::Claim;
 
@@ -20,6 +22,8 @@ pub struct PackageList {
     pub crates: BTreeMap<String, String>,
     /// The version of each package from the Python registry.
     pub python: BTreeMap<String, String>,
+    /// The version of each package of Debian.
+    pub debian: BTreeMap<String, String>,
     /// The parts.
     pub parts: BTreeMap<String, PartSource>,
     /// What was decided of differences.
@@ -65,6 +69,8 @@ pub enum PackageFormat {
     Svd,
     /// Registers and metadata of chips as Rust data.
     Metapac,
+    /// Include files of an assembler.
+    Include,
 }
 
 /// What was decided of a difference: the family file stays as it is.
@@ -101,13 +107,18 @@ impl PackageList {
 
     /// The version of a package.
     pub fn version(&self, package: &str) -> &str {
-        self.crates.get(package).or_else(|| self.python.get(package)).map(String::as_str).unwrap_or_default()
+        let versions = [&self.crates, &self.python, &self.debian];
+        versions
+            .into_iter()
+            .find_map(|versions| versions.get(package))
+            .map(String::as_str)
+            .unwrap_or_default()
     }
 
     /// Fetches every package into a folder.
     ///
     /// # Errors
-    /// A folder that cannot be written, and what Cargo, pip or tar refuse.
+    /// A folder that cannot be written, and what Cargo, pip, tar or apt refuse.
     pub fn fetch(&self, folder: &Path) -> Result<()> {
         fs::create_dir_all(folder.join("src"))?;
         let one = |(name, version): (&String, &String)| {
@@ -131,17 +142,26 @@ impl PackageList {
             let wanted = format!("{name}=={version}");
             let pip = ["-m", "pip", "download", "--quiet", "--no-deps", "--no-binary", ":all:", &wanted];
             let archive = format!("{name}-{version}.tar.gz");
-            for (program, words) in
-                [("python3", &pip[..]), ("tar", &["-xzf", &archive, "--strip-components", "1"][..])]
-            {
-                let status = Command::new(program).args(words).current_dir(&own).status();
-                if !status.with_context(|| program.to_owned())?.success() {
-                    bail!("{program} failed on {wanted}");
-                }
-            }
+            run(&own, "python3", &pip)?;
+            run(&own, "tar", &["-xzf", &archive, "--strip-components", "1"])?;
+        }
+        for (name, version) in &self.debian {
+            let own = folder.join("debian").join(name);
+            fs::create_dir_all(&own)?;
+            run(&own, "apt-get", &["download", "-qq", &format!("{name}={version}")])?;
+            run(&own, "dpkg-deb", &["-x", &format!("{name}_{version}_all.deb"), "."])?;
         }
         Ok(())
     }
+}
+
+/// Runs a program in a folder.
+fn run(folder: &Path, program: &str, words: &[&str]) -> Result<()> {
+    let status = Command::new(program).args(words).current_dir(folder).status();
+    if !status.with_context(|| program.to_owned())?.success() {
+        bail!("{program} failed on {}", words.join(" "));
+    }
+    Ok(())
 }
 
 impl PartSource {
@@ -163,6 +183,10 @@ impl PartSource {
             PackageFormat::Svd => {
                 let device = self.device.as_deref().context("a description is missing")?;
                 svd::read(&folder.join("python").join(&self.package).join(device))
+            }
+            PackageFormat::Include => {
+                let file = self.device.as_deref().context("an include file is missing")?;
+                include_file::read(&folder.join("debian").join(&self.package).join(file))
             }
             PackageFormat::Metapac => {
                 metapac::read(&package, self.device.as_deref().context("a chip is missing")?, &addresses)

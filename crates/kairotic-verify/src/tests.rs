@@ -4,7 +4,9 @@ use std::fs;
 
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
-use crate::description::{PackageDescription, atdf, metapac, pads, ral, svd, svd2pac, svd2rust};
+use crate::description::{
+    PackageDescription, atdf, include_file, metapac, pads, ral, svd, svd2pac, svd2rust,
+};
 use crate::planted::spoiled;
 use crate::verdict::{Judgement, judge};
 
@@ -396,4 +398,49 @@ fn pads_say_what_they_carry() {
     assert!(matches!(pin("GPIO_EMC_06", "a", "ALT2"), Judgement::Differs(_)));
     assert!(matches!(pin("GPIO_EMC_07", "a", "ALT1"), Judgement::Differs(_)));
     assert!(matches!(pin("GPIO_EMC_06", "b", "ALT1"), Judgement::Open(_)));
+}
+
+#[test]
+fn include_files_say_where_registers_are_and_which_bits_are_one_field() {
+    let text = "
+W                EQU  H'0000'
+;----- Register Files -----------
+;-----Bank0------------------
+T2CON            EQU  H'0012'
+CCP1CON          EQU  H'0017'
+PR2              EQU  H'0092'
+
+;----- T2CON Bits ---------------
+TMR2ON           EQU  H'0002'
+
+T2CKPS0          EQU  H'0000'
+T2CKPS1          EQU  H'0001'
+TOUTPS0          EQU  H'0003'
+TOUTPS1          EQU  H'0004'
+;----- CCP1CON Bits -------------
+CCP1Y            EQU  H'0004'
+CCP1X            EQU  H'0005'
+";
+    let found = include_file::described(text);
+    let says = |register: &str, address, what| verdict(&claim(register, address, what), &found);
+    let right = [
+        ("T2CON", 0x12, Claimed::Address),
+        ("PR2", 0x92, Claimed::Width(8)),
+        ("T2CON", 0x12, field("T2CKPS", 0, 1)),
+        ("T2CON", 0x12, field("TMR2ON", 2, 2)),
+        ("CCP1CON", 0x17, field("CCP1X", 5, 5)),
+    ];
+    for (register, address, what) in right {
+        assert_eq!(says(register, address, what.clone()), Judgement::Agrees, "{what:?}");
+    }
+    let wrong = [
+        ("T2CON", 0x17, Claimed::Address),
+        ("PR2", 0x92, Claimed::Width(16)),
+        ("T2CON", 0x12, field("T2CKPS", 0, 2)),
+        ("T2CON", 0x12, field("TMR2ON", 3, 3)),
+        ("CCP1CON", 0x17, field("CCP1X", 4, 4)),
+    ];
+    for (register, address, what) in wrong {
+        assert!(matches!(says(register, address, what.clone()), Judgement::Differs(_)), "{what:?}");
+    }
 }

@@ -1,7 +1,7 @@
 //! What a family file says that a register package can decide: a claim is one thing.
 
 use super::register_map::uses;
-use super::{NodeInput, Part, Pinout, Register, Scale, Slot, Steps, largest};
+use super::{Access, NodeInput, Part, Pinout, Register, Scale, Slot, Steps, largest};
 
 /// One thing that a family file says.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -141,8 +141,11 @@ impl Part {
                 let place = format!("{}{base}", instance.block);
                 // What no channel and no mode of this timer names is another's.
                 let uses = uses(&timer);
-                for (name, register) in timer.block.registers.iter().filter(|(name, _)| uses.contains(*name))
-                {
+                let registers = timer.block.registers.iter().filter(|(name, register)| {
+                    // A word of a buffer in memory is no register that a package could have.
+                    uses.contains(*name) && register.access != Access::Buffer
+                });
+                for (name, register) in registers {
                     let address = self.address_of(&timer, name);
                     all.register(&place, &format!("{}{name}", timer.prefix), name, register, address);
                 }

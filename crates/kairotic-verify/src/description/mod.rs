@@ -1,6 +1,7 @@
 //! What a register package says of a part, in one form for all packages.
 
 pub mod atdf;
+pub mod include_file;
 pub mod metapac;
 pub mod pads;
 pub mod ral;
