@@ -1,38 +1,41 @@
-//! How fast captures are read, against what bounds it: a loop that only finds line ends, the common reader of dumps, the
-//! raw records of the common table reader, and bare decompression. All in one run, since machines differ.
+//! How fast captures are read and measured, against what bounds it: a loop that only finds line ends, the raw records of the
+//! common table reader, bare decompression; and against the common reader of dumps. All in one run, since machines differ.
+//! Prints tables for docs/performance.md.
 //!
-//! `cargo bench -p kairotic-formats --bench captures -- EDGES` (two million unless said); `scripts/capture-speed` runs it
-//! with twenty million and measures the memory as well.
+//! `cargo bench -p kairotic-formats --bench captures -- EDGES [PROGRAM]` (two million edges unless said); with the path of the
+//! built program its `measure` is timed as well, as a whole process. `scripts/performance` runs it.
 
 // A benchmark may panic, and prints its figures.
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::indexing_slicing)]
 
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Read, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
 use std::time::Instant;
 
+use kairotic_core::capture::Meters;
 use kairotic_core::quantity::Rational;
 use kairotic_core::simulation::{Change, Logic};
 use kairotic_formats::capture::{Reader, TableHints, Writer, WriterKind};
 
-/// Edges of two signals that shake a little.
-fn edges(count: u64) -> impl Iterator<Item = Change> {
+/// Edges of some signals that shake a little, one after the other.
+fn edges(count: u64, signals: u64) -> impl Iterator<Item = Change> {
     let mut state = 1_u64;
     (0..count).map(move |edge| {
         state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        let (cycle, place) = (edge / 4, edge % 4);
-        let at = 1000 + cycle * 1350 + [100, 300, 500, 900][place as usize] + (state >> 57);
-        Change { at, signal: (place % 2) as u32, level: Logic::of(place < 2) }
+        let (cycle, place) = (edge / (2 * signals), edge % (2 * signals));
+        let at = 1000 + cycle * 1400 * signals + place * 680 + (state >> 57);
+        Change { at, signal: (place % signals) as u32, level: Logic::of(place < signals) }
     })
 }
 
-fn write(path: &Path, kind: WriterKind, count: u64) {
-    let names = ["a".to_owned(), "b".to_owned()];
+fn write(path: &Path, kind: WriterKind, count: u64, signals: u64) {
+    let names: Vec<String> = (0..signals).map(|place| format!("s{place}")).collect();
     let tick = Rational::new(1, 1_000_000_000).unwrap();
     let output = BufWriter::new(File::create(path).unwrap());
     let mut writer = Writer::new(output, kind, tick, "bench", &names).unwrap();
-    edges(count).for_each(|change| writer.change(change).unwrap());
+    edges(count, signals).for_each(|change| writer.change(change).unwrap());
     writer.finish(0).unwrap();
 }
 
@@ -54,7 +57,7 @@ fn write_archive(path: &Path, count: u64) {
     add("logic-1-1", &mut |output| {
         let (mut sample, mut at) = (0_u8, 0);
         let mut block = Vec::new();
-        for change in edges(count) {
+        for change in edges(count, 2) {
             block.resize(block.len() + (change.at / 16 - at) as usize, sample);
             at = change.at / 16;
             let bit = 1 << change.signal;
@@ -70,20 +73,52 @@ fn write_archive(path: &Path, count: u64) {
     archive.finish().unwrap();
 }
 
-/// The best of five runs of each, one after the other so that both meet the same machine, in seconds.
-fn timed(runs: &mut [(&str, &mut dyn FnMut() -> u64)]) -> Vec<f64> {
-    let mut best = vec![f64::INFINITY; runs.len()];
+/// The medians of five runs of each, one after the other so that all meet the same machine, as a table: seconds, and the
+/// ratio to the first, which bounds the others.
+fn table(title: &str, runs: &mut [(&str, &mut dyn FnMut() -> u64)]) {
+    let mut times = vec![Vec::new(); runs.len()];
     for _ in 0..5 {
-        for ((_, run), best) in runs.iter_mut().zip(&mut best) {
+        for ((_, run), times) in runs.iter_mut().zip(&mut times) {
             let start = Instant::now();
             assert!(run() > 0);
-            *best = best.min(start.elapsed().as_secs_f64());
+            times.push(start.elapsed().as_secs_f64());
         }
     }
-    for ((what, _), best) in runs.iter().zip(&best) {
-        println!("{what:<44} {best:8.3} s");
+    let medians: Vec<f64> = times
+        .iter_mut()
+        .map(|times| {
+            times.sort_by(f64::total_cmp);
+            times[times.len() / 2]
+        })
+        .collect();
+    println!("\n| {title} | seconds | of the first |\n|---|---|---|");
+    for ((what, _), median) in runs.iter().zip(&medians) {
+        println!("| {what} | {median:.3} | {:.2} |", median / medians[0]);
     }
-    best
+}
+
+/// `measure` of the built program, as a process.
+fn measured(program: Option<&Path>, path: &Path) -> u64 {
+    let Some(program) = program else { return 1 };
+    let status =
+        Command::new(program).args(["measure", "--format", "json"]).arg(path).stdout(Stdio::null()).status();
+    u64::from(status.unwrap().success())
+}
+
+/// What the meters need for an edge, without a reader: the changes lie in memory.
+fn meters(signals: u64) {
+    let changes: Vec<Change> = edges(1 << 20, signals).collect();
+    let mut times: Vec<f64> = (0..5)
+        .map(|_| {
+            let mut meters = Meters::new(&vec![true; signals as usize], &[], 0);
+            let start = Instant::now();
+            changes.chunks(1 << 12).for_each(|batch| meters.take(batch));
+            assert!(meters.finish().signals.iter().all(|(_, measured)| measured.edges > 0));
+            start.elapsed().as_secs_f64()
+        })
+        .collect();
+    times.sort_by(f64::total_cmp);
+    println!("| {signals} | {:.1} |", times[times.len() / 2] * 1e9 / changes.len() as f64);
 }
 
 fn ours(path: &Path) -> u64 {
@@ -119,34 +154,54 @@ fn line_ends(path: &Path) -> u64 {
 
 fn main() {
     // Cargo passes an option of its own.
-    let count = std::env::args().skip(1).find_map(|text| text.parse().ok()).unwrap_or(2_000_000);
+    let mut arguments = std::env::args().skip(1).filter(|argument| !argument.starts_with("--"));
+    let count = arguments.next().and_then(|text| text.parse().ok()).unwrap_or(2_000_000);
+    let program = arguments.next().map(PathBuf::from);
+    let program = program.as_deref();
     let folder = tempfile::tempdir().unwrap();
-    let [dump, table, archive] = ["edges.vcd", "edges.csv", "edges.sr"].map(|name| folder.path().join(name));
-    write(&dump, WriterKind::Vcd, count);
-    write(&table, WriterKind::Csv, count);
+    let [one, four, records, archive] =
+        ["one.vcd", "four.vcd", "edges.csv", "edges.sr"].map(|name| folder.path().join(name));
+    write(&one, WriterKind::Vcd, count, 1);
+    write(&four, WriterKind::Vcd, count, 4);
+    write(&records, WriterKind::Csv, count, 2);
     write_archive(&archive, count);
-    println!("{count} edges on two signals, best of five runs, files in the page cache");
-
-    let best = timed(&mut [
-        ("dump", &mut || ours(&dump)),
-        ("  its line ends with memchr", &mut || line_ends(&dump)),
-        ("  by the vcd crate", &mut || by_the_crate(&dump)),
-    ]);
-    println!(
-        "  {:.2} of the line ends, {:.1} times as fast as the crate",
-        best[0] / best[1],
-        best[2] / best[0]
+    let whole = if program.is_some() { "`measure`, the whole process" } else { "(no program is given)" };
+    println!("{count} edges in each file, the files in the page cache, medians of five runs.");
+    table(
+        "a dump of one signal",
+        &mut [
+            ("its line ends with memchr", &mut || line_ends(&one)),
+            ("the reader", &mut || ours(&one)),
+            (whole, &mut || measured(program, &one)),
+            ("the reader of the `vcd` crate", &mut || by_the_crate(&one)),
+        ],
     );
-    let best = timed(&mut [
-        ("table", &mut || ours(&table)),
-        ("  its raw records by the csv crate", &mut || raw_records(&table)),
-    ]);
-    println!("  {:.2} of the raw records", best[0] / best[1]);
-    let best = timed(&mut [
-        ("archive", &mut || ours(&archive)),
-        ("  its decompression alone", &mut || decompressed(&archive)),
-    ]);
-    println!("  {:.2} of the decompression", best[0] / best[1]);
+    table(
+        "a dump of four signals",
+        &mut [
+            ("its line ends with memchr", &mut || line_ends(&four)),
+            ("the reader", &mut || ours(&four)),
+            (whole, &mut || measured(program, &four)),
+        ],
+    );
+    table(
+        "a table of two signals",
+        &mut [
+            ("its raw records by the `csv` crate", &mut || raw_records(&records)),
+            ("the reader", &mut || ours(&records)),
+            (whole, &mut || measured(program, &records)),
+        ],
+    );
+    table(
+        "an archive of two signals",
+        &mut [
+            ("its decompression", &mut || decompressed(&archive)),
+            ("the reader", &mut || ours(&archive)),
+            (whole, &mut || measured(program, &archive)),
+        ],
+    );
+    println!("\n| signals | nanoseconds an edge in the meters |\n|---|---|");
+    [1, 2, 4].into_iter().for_each(meters);
 }
 
 fn by_the_crate(path: &Path) -> u64 {

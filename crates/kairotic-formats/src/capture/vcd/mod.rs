@@ -3,6 +3,7 @@
 //! The changes are read byte by byte from large blocks: a capture of many millions of edges is mostly such lines.
 
 mod codes;
+mod digits;
 mod header;
 
 use std::io::Read;
@@ -204,13 +205,8 @@ impl Body<'_, '_> {
                     rest = after;
                 }
                 [b'#', after @ ..] => {
-                    let (mut time, mut digits, mut tail) = (0_u64, 0, after);
-                    while let [digit @ b'0'..=b'9', more @ ..] = tail {
-                        time = time.wrapping_mul(10).wrapping_add(u64::from(*digit - b'0'));
-                        digits += 1;
-                        tail = more;
-                    }
-                    match tail {
+                    let (time, digits) = digits::leading(after);
+                    match after.split_at_checked(digits).map_or(after, |(_, tail)| tail) {
                         // So many digits always fit.
                         [b'\n', more @ ..] if (1..=19).contains(&digits) && time >= self.now => {
                             self.now = time;
