@@ -1,6 +1,6 @@
 //! The page: what packages say of every part.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write as _;
 use std::path::Path;
 
@@ -8,12 +8,11 @@ use anyhow::Result;
 use kairotic_core::part::{Claim, ClaimKind, Part, Trust};
 use kairotic_parts::Catalogue;
 
-use crate::description::PackageDescription;
 use crate::digest;
 use crate::planted::spoiled;
 use crate::source::{PackageList, PartSource};
 use crate::statements::HeldClaims;
-use crate::verdict::{Judgement, judge};
+use crate::verdict::{HeldAgainst, Judgement, judge_by};
 
 /// What a package says of a part.
 struct HeldPart<'s> {
@@ -30,7 +29,7 @@ struct HeldPart<'s> {
 impl<'s> HeldPart<'s> {
     fn of(name: &'s str, source: &'s PartSource, part: &Part, folder: &Path) -> Result<Self> {
         let claims = part.claims();
-        let description = source.read(folder, &claims)?;
+        let packages = source.read(folder, &claims)?;
         let mut held = Self {
             name,
             source,
@@ -39,14 +38,13 @@ impl<'s> HeldPart<'s> {
             agreed: HeldClaims::default(),
         };
         for claim in &claims {
-            held.add(claim, &description);
+            held.add(claim, &packages);
         }
         Ok(held)
     }
 
-    fn add(&mut self, claim: &Claim, description: &PackageDescription) {
-        let names = &self.source.names;
-        let verdict = judge(claim, description, names);
+    fn add(&mut self, claim: &Claim, packages: &[HeldAgainst<'_>]) {
+        let verdict = judge_by(claim, packages);
         let kind = claim.what.kind();
         if verdict == Judgement::Agrees {
             self.agreed.add(claim);
@@ -56,7 +54,7 @@ impl<'s> HeldPart<'s> {
         {
             let [planted, found] = self.planted.entry(kind).or_default();
             *planted += 1;
-            *found += usize::from(matches!(judge(&wrong, description, names), Judgement::Differs(_)));
+            *found += usize::from(matches!(judge_by(&wrong, packages), Judgement::Differs(_)));
         }
         match self.verdicts.get_mut(&claim.subject) {
             None => drop(self.verdicts.insert(claim.subject.clone(), (kind, verdict))),
@@ -146,9 +144,9 @@ fn parts_table(page: &mut String, sources: &PackageList, held: &[HeldPart<'_>]) 
         let counts = [held.count(None, agrees), held.count(None, differs), held.count(None, is_open)];
         sums.iter_mut().zip(counts).for_each(|(sum, count)| *sum += count);
         let [agree, differ, open] = counts;
-        let package = &held.source.package;
-        let version = sources.version(package);
-        writeln!(page, "| {} | {package} {version} | {agree} | {differ} | {open} |", held.name)?;
+        let named = |source: &PartSource| format!("{} {}", source.package, sources.version(&source.package));
+        let packages: Vec<String> = held.source.packages().map(named).collect();
+        writeln!(page, "| {} | {} | {agree} | {differ} | {open} |", held.name, packages.join(", "))?;
     }
     let [agree, differ, open] = sums;
     writeln!(page, "| all | | {agree} | {differ} | {open} |")?;
@@ -172,7 +170,11 @@ fn unread(catalogue: &Catalogue, sources: &PackageList) -> impl Iterator<Item = 
 
 /// How many claims their files make.
 fn unread_claims(catalogue: &Catalogue, sources: &PackageList) -> Result<usize> {
-    unread(catalogue, sources).map(|name| Ok(catalogue.part(name)?.claims().len())).sum()
+    let subjects = |name| {
+        let claims = catalogue.part(name)?.claims();
+        Ok(claims.into_iter().map(|claim| claim.subject).collect::<BTreeSet<_>>().len())
+    };
+    unread(catalogue, sources).map(subjects).sum()
 }
 
 fn kinds_table(page: &mut String, held: &[HeldPart<'_>]) -> Result<()> {

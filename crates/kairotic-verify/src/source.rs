@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
+use std::iter;
 use std::path::Path;
 use std::process::Command;
 
@@ -9,9 +10,9 @@ use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
 use crate::description::{
-    PackageDescription, atdf, include_file, metapac, pads, ral, svd, svd2pac, svd2rust,
+    PackageDescription, atdf, include_file, metapac, pads, ral, signals, svd, svd2pac, svd2rust,
 };
-use crate::verdict::name_in;
+use crate::verdict::{HeldAgainst, name_in};
 use kairotic_core::part::Claim;
 
 /// The packages, and which of them describes which part.
@@ -20,8 +21,12 @@ use kairotic_core::part::Claim;
 pub struct PackageList {
     /// The version of each crate.
     pub crates: BTreeMap<String, String>,
-    /// The version of each package from the Python registry.
+    /// The version of each package from the Python registry that comes as source.
     pub python: BTreeMap<String, String>,
+    /// The version of each package from the Python registry that comes built.
+    pub wheels: BTreeMap<String, String>,
+    /// An archive that is in a package, for each that has one.
+    pub archives: BTreeMap<String, String>,
     /// The version of each package of Debian.
     pub debian: BTreeMap<String, String>,
     /// The parts.
@@ -51,6 +56,12 @@ pub struct PartSource {
     /// What parts of the file's names of registers, in lower case, are in the package's.
     #[serde(default)]
     pub names: BTreeMap<String, String>,
+    /// After how many outputs a peripheral's repeat the first ones.
+    #[serde(default)]
+    pub repeats: BTreeMap<String, u32>,
+    /// Packages that are asked what this one does not say, in turn.
+    #[serde(default)]
+    pub further: Vec<PartSource>,
 }
 
 /// What a package has.
@@ -71,6 +82,8 @@ pub enum PackageFormat {
     Metapac,
     /// Include files of an assembler.
     Include,
+    /// What comes out on which pin.
+    Signals,
 }
 
 /// What was decided of a difference: the family file stays as it is.
@@ -107,7 +120,7 @@ impl PackageList {
 
     /// The version of a package.
     pub fn version(&self, package: &str) -> &str {
-        let versions = [&self.crates, &self.python, &self.debian];
+        let versions = [&self.crates, &self.python, &self.wheels, &self.debian];
         versions
             .into_iter()
             .find_map(|versions| versions.get(package))
@@ -145,6 +158,18 @@ impl PackageList {
             run(&own, "python3", &pip)?;
             run(&own, "tar", &["-xzf", &archive, "--strip-components", "1"])?;
         }
+        for (name, version) in &self.wheels {
+            let own = folder.join("python").join(name);
+            fs::create_dir_all(&own)?;
+            let wanted = format!("{name}=={version}");
+            let pip = ["-m", "pip", "download", "--quiet", "--no-deps", "--only-binary", ":all:", &wanted];
+            run(&own, "python3", &pip)?;
+            let wheel = format!("{}-{version}-py3-none-any.whl", name.replace('-', "_"));
+            run(&own, "python3", &["-m", "zipfile", "-e", &wheel, "."])?;
+        }
+        for (name, archive) in &self.archives {
+            run(&folder.join("python").join(name), "python3", &["-m", "zipfile", "-e", archive, "."])?;
+        }
         for (name, version) in &self.debian {
             let own = folder.join("debian").join(name);
             fs::create_dir_all(&own)?;
@@ -165,11 +190,23 @@ fn run(folder: &Path, program: &str, words: &[&str]) -> Result<()> {
 }
 
 impl PartSource {
-    /// What the package says of the peripherals that claims are about.
+    /// The package, and those that are asked what it does not say.
+    pub fn packages(&self) -> impl Iterator<Item = &Self> {
+        iter::once(self).chain(&self.further)
+    }
+
+    /// What the packages say of the peripherals that claims are about, in the order in which they are asked.
     ///
     /// # Errors
     /// A file that is missing or cannot be read.
-    pub fn read(&self, folder: &Path, claims: &[Claim]) -> Result<PackageDescription> {
+    pub fn read(&self, folder: &Path, claims: &[Claim]) -> Result<Vec<HeldAgainst<'_>>> {
+        let read = |source: &'_ Self| source.description(folder, claims);
+        self.packages()
+            .map(|source| Ok(HeldAgainst { description: read(source)?, names: &source.names }))
+            .collect()
+    }
+
+    fn description(&self, folder: &Path, claims: &[Claim]) -> Result<PackageDescription> {
         let addresses: BTreeSet<u64> = claims.iter().filter_map(|claim| claim.address).collect();
         let unplaced = claims.iter().filter(|claim| claim.address.is_none());
         let named: BTreeSet<String> = unplaced.map(|claim| name_in(claim, &self.names)).collect();
@@ -187,6 +224,10 @@ impl PartSource {
             PackageFormat::Include => {
                 let file = self.device.as_deref().context("an include file is missing")?;
                 include_file::read(&folder.join("debian").join(&self.package).join(file))
+            }
+            PackageFormat::Signals => {
+                let file = self.device.as_deref().context("a file of pins is missing")?;
+                signals::read(&folder.join("python").join(&self.package).join(file), &self.repeats)
             }
             PackageFormat::Metapac => {
                 metapac::read(&package, self.device.as_deref().context("a chip is missing")?, &addresses)

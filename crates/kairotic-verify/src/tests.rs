@@ -5,10 +5,11 @@ use std::fs;
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
 use crate::description::{
-    PackageDescription, atdf, include_file, metapac, pads, ral, svd, svd2pac, svd2rust,
+    DescribedField, DescribedRegister, PackageDescription, atdf, include_file, metapac, pads, ral, signals,
+    svd, svd2pac, svd2rust,
 };
 use crate::planted::spoiled;
-use crate::verdict::{Judgement, judge};
+use crate::verdict::{HeldAgainst, Judgement, judge, judge_by};
 
 /// A crate with a timer at 0x4000_0400 whose compare registers are an array, with clusters, another of its kind, and a peripheral
 /// as older generators have it.
@@ -443,4 +444,51 @@ CCP1X            EQU  H'0005'
     for (register, address, what) in wrong {
         assert!(matches!(says(register, address, what.clone()), Judgement::Differs(_)), "{what:?}");
     }
+}
+
+#[test]
+fn outputs_beyond_the_compare_registers_repeat_the_first() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("part.xml");
+    fs::write(
+        &path,
+        r#"<modm><device><driver name="gpio"><gpio port="A" pin="04"><signal driver="adc" name="ain" function="b" index="4"/>
+        <signal driver="tcc" instance="0" name="wo" function="e" index="0"/></gpio><gpio port="A" pin="15">
+        <signal driver="tcc" instance="0" name="wo" function="f" index="5"/></gpio><gpio port="C" pin="6">
+        <signal driver="tc" instance="4" name="oc4ainv"/></gpio></driver></device></modm>"#,
+    )
+    .unwrap();
+    let found = signals::read(&path, &[("tcc0".to_owned(), 4)].into()).unwrap();
+    let pin = |timer: &str, pin: &str, channel: &str, by: &str| {
+        let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
+        verdict(&Claim { address: None, ..claim(timer, 0, what) }, &found)
+    };
+    assert_eq!(pin("tcc0", "PA04", "0", "function E"), Judgement::Agrees);
+    assert_eq!(pin("tcc0", "PA15", "1", "function F"), Judgement::Agrees);
+    assert_eq!(pin("tcc0", "PA15", "0", "function F"), Judgement::Differs("it is on PA04".to_owned()));
+    assert_eq!(pin("timer4", "PC6", "an", "OC4A inverted"), Judgement::Agrees);
+    // Half of a timer, which the package does not know, by the signal that the file names.
+    assert_eq!(pin("tcc0h", "PA04", "3", "TCC0 WO0, alternative"), Judgement::Agrees);
+}
+
+#[test]
+fn the_first_package_that_says_anything_decides() {
+    let package = |bits: Option<u32>, reset: Option<u64>| {
+        let mut description = PackageDescription::default();
+        let field = DescribedField { name: "div".to_owned(), low: 0, high: 2, codes: Vec::new() };
+        let name = "tim_ctl".to_owned();
+        description.add(0x100, DescribedRegister { name, bits, reset, fields: vec![field] });
+        description
+    };
+    let names = Default::default();
+    let silent = HeldAgainst { description: package(Some(16), None), names: &names };
+    let telling = HeldAgainst { description: package(Some(16), Some(5)), names: &names };
+    let other = HeldAgainst { description: package(Some(16), Some(6)), names: &names };
+    let reset = |value| claim("TIM_CTL", 0x100, Claimed::Reset { value, mask: 7 });
+    let packages = [silent, telling, other];
+    assert_eq!(judge_by(&reset(5), &packages), Judgement::Agrees);
+    let differs = Judgement::Differs("it holds 0x5 after reset".to_owned());
+    assert_eq!(judge_by(&reset(6), &packages), differs);
+    let open = Judgement::Open("the package tells no value after reset".to_owned());
+    assert_eq!(judge_by(&reset(5), packages.get(..1).unwrap()), open);
 }

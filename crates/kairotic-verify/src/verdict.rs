@@ -18,6 +18,25 @@ pub enum Judgement {
     Open(String),
 }
 
+/// A package that claims are held against.
+#[derive(Debug)]
+pub struct HeldAgainst<'s> {
+    /// What it says.
+    pub description: PackageDescription,
+    /// What parts of the file's names of registers are in the package's.
+    pub names: &'s BTreeMap<String, String>,
+}
+
+/// Holds a claim against packages: the first that says anything of it decides.
+pub fn judge_by(claim: &Claim, packages: &[HeldAgainst<'_>]) -> Judgement {
+    let mut all = packages.iter().map(|package| judge(claim, &package.description, package.names));
+    let first = all.next().unwrap_or_else(|| Judgement::Open("no package is read".to_owned()));
+    match first {
+        Judgement::Open(_) => all.find(|next| !matches!(next, Judgement::Open(_))).unwrap_or(first),
+        said => said,
+    }
+}
+
 /// Holds a claim against a package.
 ///
 /// `names` says what parts of the file's names are in the package's.
@@ -42,7 +61,12 @@ pub fn judge(claim: &Claim, description: &PackageDescription, names: &BTreeMap<S
 
 /// An output on a pin: where the package has that output on other pins alone, or with another code, it differs.
 fn pin(timer: &str, channel: &str, (pin, by): (&str, &str), description: &PackageDescription) -> Judgement {
-    let own = |of: &&DescribedPin| is_timer(&of.peripheral, timer) && label_of(&of.signal) == channel;
+    // What a family file says of the way may be the signal itself: half of a timer is no peripheral of its own.
+    let signal = by.split(',').next().unwrap_or(by);
+    let own = |of: &&DescribedPin| {
+        (is_timer(&of.peripheral, timer) && label_of(&of.signal) == channel)
+            || format!("{} {}", of.peripheral, of.signal).eq_ignore_ascii_case(signal)
+    };
     let all: Vec<&DescribedPin> = description.pins.iter().filter(own).collect();
     let here: Vec<&&DescribedPin> = all.iter().filter(|of| of.pin.eq_ignore_ascii_case(pin)).collect();
     let codes: Vec<&str> = here.iter().filter_map(|of| of.code.as_deref()).collect();
@@ -81,9 +105,9 @@ fn is_timer(peripheral: &str, timer: &str) -> bool {
         || timer.strip_prefix("timer").is_some_and(|number| peripheral == format!("tc{number}"))
 }
 
-/// The channel's label in the signal's name: `CH1N` is `1n`, `OC1A` and `OCA` are `a`, `WO0` is `0`.
+/// The channel's label in the signal's name: `CH1N` is `1n`, `OC1A` and `OCA` are `a`, `OC1AINV` is `an`, `WO0` is `0`.
 fn label_of(signal: &str) -> String {
-    let lower = signal.to_lowercase();
+    let lower = signal.to_lowercase().replace("inv", "n");
     // A timer's only output has no number.
     if lower == "out" {
         return "1".to_owned();

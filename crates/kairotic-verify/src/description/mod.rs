@@ -5,6 +5,7 @@ pub mod include_file;
 pub mod metapac;
 pub mod pads;
 pub mod ral;
+pub mod signals;
 pub mod svd;
 pub mod svd2pac;
 pub mod svd2rust;
