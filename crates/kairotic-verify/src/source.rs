@@ -10,7 +10,7 @@ use anyhow::{Context as _, Result, bail};
 use serde::Deserialize;
 
 use crate::description::{
-    PackageDescription, atdf, include_file, metapac, pads, ral, signals, svd, svd2pac, svd2rust,
+    PackageDescription, atdf, include_file, metapac, pads, pin_lists, ral, signals, svd, svd2pac, svd2rust,
 };
 use crate::verdict::{HeldAgainst, name_in};
 use kairotic_core::part::Claim;
@@ -29,6 +29,8 @@ pub struct PackageList {
     pub archives: BTreeMap<String, String>,
     /// The version of each package of Debian.
     pub debian: BTreeMap<String, String>,
+    /// What packages call nodes of the clock tree, where a reader had to say it.
+    pub words: BTreeMap<String, String>,
     /// The parts.
     pub parts: BTreeMap<String, PartSource>,
     /// What was decided of differences.
@@ -66,7 +68,7 @@ pub struct PartSource {
 
 /// What a package has.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "lowercase")]
+#[serde(rename_all = "kebab-case")]
 pub enum PackageFormat {
     /// Modules that were generated from a description of registers.
     Svd2rust,
@@ -84,6 +86,8 @@ pub enum PackageFormat {
     Include,
     /// What comes out on which pin.
     Signals,
+    /// The same, in the lists of a driver.
+    PinLists,
 }
 
 /// What was decided of a difference: the family file stays as it is.
@@ -199,11 +203,17 @@ impl PartSource {
     ///
     /// # Errors
     /// A file that is missing or cannot be read.
-    pub fn read(&self, folder: &Path, claims: &[Claim]) -> Result<Vec<HeldAgainst<'_>>> {
-        let read = |source: &'_ Self| source.description(folder, claims);
-        self.packages()
-            .map(|source| Ok(HeldAgainst { description: read(source)?, names: &source.names }))
-            .collect()
+    pub fn read<'s>(
+        &'s self,
+        folder: &Path,
+        claims: &[Claim],
+        words: &'s BTreeMap<String, String>,
+    ) -> Result<Vec<HeldAgainst<'s>>> {
+        let read = |source: &'s Self| {
+            let description = source.description(folder, claims)?;
+            Ok(HeldAgainst { description, names: &source.names, words })
+        };
+        self.packages().map(read).collect()
     }
 
     fn description(&self, folder: &Path, claims: &[Claim]) -> Result<PackageDescription> {
@@ -228,6 +238,9 @@ impl PartSource {
             PackageFormat::Signals => {
                 let file = self.device.as_deref().context("a file of pins is missing")?;
                 signals::read(&folder.join("python").join(&self.package).join(file), &self.repeats)
+            }
+            PackageFormat::PinLists => {
+                pin_lists::read(&package.join(self.device.as_deref().context("a file of pins is missing")?))
             }
             PackageFormat::Metapac => {
                 metapac::read(&package, self.device.as_deref().context("a chip is missing")?, &addresses)

@@ -5,8 +5,8 @@ use std::fs;
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
 use crate::description::{
-    DescribedField, DescribedRegister, PackageDescription, atdf, include_file, metapac, pads, ral, signals,
-    svd, svd2pac, svd2rust,
+    DescribedCode, DescribedField, DescribedRegister, PackageDescription, atdf, include_file, metapac, pads,
+    pin_lists, ral, signals, svd, svd2pac, svd2rust,
 };
 use crate::planted::spoiled;
 use crate::verdict::{HeldAgainst, Judgement, judge, judge_by};
@@ -481,9 +481,9 @@ fn the_first_package_that_says_anything_decides() {
         description
     };
     let names = Default::default();
-    let silent = HeldAgainst { description: package(Some(16), None), names: &names };
-    let telling = HeldAgainst { description: package(Some(16), Some(5)), names: &names };
-    let other = HeldAgainst { description: package(Some(16), Some(6)), names: &names };
+    let silent = HeldAgainst { description: package(Some(16), None), names: &names, words: &names };
+    let telling = HeldAgainst { description: package(Some(16), Some(5)), names: &names, words: &names };
+    let other = HeldAgainst { description: package(Some(16), Some(6)), names: &names, words: &names };
     let reset = |value| claim("TIM_CTL", 0x100, Claimed::Reset { value, mask: 7 });
     let packages = [silent, telling, other];
     assert_eq!(judge_by(&reset(5), &packages), Judgement::Agrees);
@@ -491,4 +491,61 @@ fn the_first_package_that_says_anything_decides() {
     assert_eq!(judge_by(&reset(6), &packages), differs);
     let open = Judgement::Open("the package tells no value after reset".to_owned());
     assert_eq!(judge_by(&reset(5), packages.get(..1).unwrap()), open);
+}
+
+#[test]
+fn lists_of_drivers_say_what_comes_out_where() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("pwm.rs");
+    fs::write(
+        &path,
+        "//! # PWM1 - 16 bit
+        //! - Channel 2: Pin 21 IOF1
+        Pwm7: (7, [Gpio14, Gpio15], 7)
+        pwm_pin! {
+            TIMER1,
+                NoRemap: [ ch0: PA0, ch1: PA1 ],
+                FullRemap: [ ch0: PA15, ch1: PB3 ],
+        }
+        impl_for_timer!(
+            timer4,
+            even: [gpioc::PC0],
+            odd: [gpioc::PC1]
+        );
+        let other: [u8; 4] = [0; 4];",
+    )
+    .unwrap();
+    let found = pin_lists::read(&path).unwrap();
+    let seen: Vec<String> =
+        found.pins.iter().map(|of| format!("{}/{} {}", of.peripheral, of.signal, of.pin)).collect();
+    let listed = [
+        "pwm1/2 GPIO21",
+        "slice7/a GPIO14",
+        "slice7/b GPIO15",
+        "timer1/0 PA0",
+        "timer1/1 PA1",
+        "timer4a/0 PC0",
+        "timer4b/1 PC1",
+    ];
+    assert_eq!(seen, listed);
+}
+
+#[test]
+fn a_reader_s_words_for_a_source_decide_only_what_the_package_says_in_them() {
+    let mut description = PackageDescription::default();
+    let code =
+        |code: u64, says: &str| DescribedCode { code, name: format!("_{code}"), says: says.to_owned() };
+    let codes = vec![code(0, "External reference"), code(1, "Internal reference")];
+    let fields = vec![DescribedField { name: "clks".to_owned(), low: 6, high: 7, codes }];
+    description.add(0x100, DescribedRegister { name: "mcg_c1".to_owned(), fields, ..Default::default() });
+    let (names, words) = (Default::default(), [("osc".to_owned(), "External reference".to_owned())].into());
+    let packages = [HeldAgainst { description, names: &names, words: &words }];
+    let from = |code: u64, node: &str| {
+        let means = CodeMeaning::From(node.to_owned());
+        let what = Claimed::Code { field: Some("CLKS".to_owned()), low: 6, code, means };
+        judge_by(&claim("MCG_C1", 0x100, what), &packages)
+    };
+    assert_eq!(from(0, "osc"), Judgement::Agrees);
+    assert!(matches!(from(1, "osc"), Judgement::Open(_)), "other words");
+    assert!(matches!(from(0, "irc"), Judgement::Open(_)), "no words are known");
 }

@@ -25,17 +25,32 @@ pub struct HeldAgainst<'s> {
     pub description: PackageDescription,
     /// What parts of the file's names of registers are in the package's.
     pub names: &'s BTreeMap<String, String>,
+    /// What it calls nodes of the clock tree, where a reader had to say it.
+    pub words: &'s BTreeMap<String, String>,
 }
 
 /// Holds a claim against packages: the first that says anything of it decides.
 pub fn judge_by(claim: &Claim, packages: &[HeldAgainst<'_>]) -> Judgement {
-    let mut all = packages.iter().map(|package| judge(claim, &package.description, package.names));
+    let mut all = packages.iter().map(|package| match judge(claim, &package.description, package.names) {
+        Judgement::Open(why) if is_worded(claim, &why, package.words) => Judgement::Agrees,
+        said => said,
+    });
     let first = all.next().unwrap_or_else(|| Judgement::Open("no package is read".to_owned()));
     match first {
         Judgement::Open(_) => all.find(|next| !matches!(next, Judgement::Open(_))).unwrap_or(first),
         said => said,
     }
 }
+
+/// Whether what was said of a source, and left open, are the words that a reader gave for the node.
+fn is_worded(claim: &Claim, why: &str, words: &BTreeMap<String, String>) -> bool {
+    let Claimed::Code { means: CodeMeaning::From(node), .. } = &claim.what else { return false };
+    let own = words.get(node).map(String::as_str);
+    why.contains(NEEDS_A_READER) && own.is_some_and(|own| why.contains(own))
+}
+
+/// What a judgement says where the words for a source are others.
+const NEEDS_A_READER: &str = "needs a reader";
 
 /// Holds a claim against a package.
 ///
@@ -301,7 +316,7 @@ fn value(field: &DescribedField, code: u64, means: &CodeMeaning) -> Judgement {
         },
         CodeMeaning::From(node) => match is_source(&said, node) {
             true => Judgement::Agrees,
-            false => Judgement::Open(format!("{code} is {said}; whether that is {node} needs a reader")),
+            false => Judgement::Open(format!("{code} is {said}; whether that is {node} {NEEDS_A_READER}")),
         },
     }
 }

@@ -4,6 +4,7 @@ pub mod atdf;
 pub mod include_file;
 pub mod metapac;
 pub mod pads;
+pub mod pin_lists;
 pub mod ral;
 pub mod signals;
 pub mod svd;
