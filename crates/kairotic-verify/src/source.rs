@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::iter;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::Command;
 
 use anyhow::{Context as _, Result, bail};
@@ -21,6 +21,8 @@ use kairotic_core::part::Claim;
 pub struct PackageList {
     /// The version of each crate.
     pub crates: BTreeMap<String, String>,
+    /// The version of each crate that is a driver, and would not go into one project with the others.
+    pub drivers: BTreeMap<String, String>,
     /// The version of each package from the Python registry that comes as source.
     pub python: BTreeMap<String, String>,
     /// The version of each package from the Python registry that comes built.
@@ -124,7 +126,7 @@ impl PackageList {
 
     /// The version of a package.
     pub fn version(&self, package: &str) -> &str {
-        let versions = [&self.crates, &self.python, &self.wheels, &self.debian];
+        let versions = [&self.crates, &self.drivers, &self.python, &self.wheels, &self.debian];
         versions
             .into_iter()
             .find_map(|versions| versions.get(package))
@@ -137,21 +139,9 @@ impl PackageList {
     /// # Errors
     /// A folder that cannot be written, and what Cargo, pip, tar or apt refuse.
     pub fn fetch(&self, folder: &Path) -> Result<()> {
-        fs::create_dir_all(folder.join("src"))?;
-        let one = |(name, version): (&String, &String)| {
-            format!("{name} = {{ version = \"={version}\", default-features = false }}\n")
-        };
-        let dependencies: String = self.crates.iter().map(one).collect();
-        fs::write(folder.join("Cargo.toml"), format!("{PROJECT}{dependencies}"))?;
-        fs::write(folder.join("src/lib.rs"), "")?;
-        let cargo = std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
-        let status = Command::new(cargo)
-            .args(["vendor", "--quiet", "vendor"])
-            .current_dir(folder)
-            .stdout(std::process::Stdio::null())
-            .status()?;
-        if !status.success() {
-            bail!("cargo vendor failed");
+        vendor(folder, &self.crates)?;
+        for (name, version) in &self.drivers {
+            vendor(&driver_in(folder, name), &BTreeMap::from([(name.clone(), version.clone())]))?;
         }
         for (name, version) in &self.python {
             let own = folder.join("python").join(name);
@@ -182,6 +172,32 @@ impl PackageList {
         }
         Ok(())
     }
+}
+
+/// Fetches crates into a folder, as dependencies of one project.
+fn vendor(folder: &Path, crates: &BTreeMap<String, String>) -> Result<()> {
+    fs::create_dir_all(folder.join("src"))?;
+    let one = |(name, version): (&String, &String)| {
+        format!("{name} = {{ version = \"={version}\", default-features = false }}\n")
+    };
+    let dependencies: String = crates.iter().map(one).collect();
+    fs::write(folder.join("Cargo.toml"), format!("{PROJECT}{dependencies}"))?;
+    fs::write(folder.join("src/lib.rs"), "")?;
+    let cargo = std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
+    let status = Command::new(cargo)
+        .args(["vendor", "--quiet", "vendor"])
+        .current_dir(folder)
+        .stdout(std::process::Stdio::null())
+        .status()?;
+    if !status.success() {
+        bail!("cargo vendor failed in {}", folder.display());
+    }
+    Ok(())
+}
+
+/// The project of a driver.
+fn driver_in(folder: &Path, name: &str) -> PathBuf {
+    folder.join("drivers").join(name)
 }
 
 /// Runs a program in a folder.
@@ -240,6 +256,7 @@ impl PartSource {
                 signals::read(&folder.join("python").join(&self.package).join(file), &self.repeats)
             }
             PackageFormat::PinLists => {
+                let package = driver_in(folder, &self.package).join("vendor").join(&self.package);
                 pin_lists::read(&package.join(self.device.as_deref().context("a file of pins is missing")?))
             }
             PackageFormat::Metapac => {
