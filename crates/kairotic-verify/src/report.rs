@@ -136,7 +136,8 @@ Printed by `scripts/verify-silicon`, which fetches the packages and compares. A 
 and a machine can decide: where it is, how wide, where its fields lie, what their values do, what it holds after reset, and besides which pins
 an output has, and what gives a timer its clock. What several timers of a part have in common counts once. The comparison is tried as well: every claim that agrees is
 spoiled in one place (the next bit, another address, twice the factor, the next pin), and the table of kinds says how many of those errors
-it finds.
+it finds. Where a part has several packages, the first that says anything of a claim decides it. Where a package has other words for a clock's
+source, a person read them once; the claim agrees as long as the package says just these (sources.toml).
 
 ";
 
