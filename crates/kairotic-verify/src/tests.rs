@@ -1,15 +1,17 @@
 //! A small package in each format, and errors in what is claimed of it.
 
+use std::collections::BTreeMap;
 use std::fs;
 
 use kairotic_core::part::{Claim, Claimed, CodeMeaning};
 
 use crate::description::{
-    DescribedCode, DescribedField, DescribedRegister, PackageDescription, atdf, include_file, metapac, pads,
-    pin_lists, ral, signals, svd, svd2pac, svd2rust,
+    PackageDescription, atdf, include_file, metapac, pads, ral, signals, svd, svd2pac, svd2rust,
 };
 use crate::planted::spoiled;
-use crate::verdict::{HeldAgainst, Judgement, judge, judge_by};
+use crate::verdict::{HeldAgainst, Judgement, judge};
+
+mod several_packages;
 
 /// A crate with a timer at 0x4000_0400 whose compare registers are an array, with clusters, another of its kind, and a peripheral
 /// as older generators have it.
@@ -38,7 +40,8 @@ fn divides(code: u64, by: u64) -> Claimed {
 }
 
 fn verdict(claim: &Claim, description: &PackageDescription) -> Judgement {
-    judge(claim, description, &Default::default())
+    let none = BTreeMap::new();
+    judge(claim, &HeldAgainst { description: description.clone(), names: &none, words: &none })
 }
 
 #[test]
@@ -159,7 +162,7 @@ fn metadata_say_pins_gates_and_registers() {
     let found = metapac::read(folder.path(), "chip", &[0x4000_001c].into()).unwrap();
     let pin = |pin: &str, channel: &str, by: &str| {
         let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
-        judge(&Claim { address: None, ..claim("tim2", 0, what) }, &found, &Default::default())
+        verdict(&Claim { address: None, ..claim("tim2", 0, what) }, &found)
     };
     for (name, channel, by) in [("PA0", "1", "AF1"), ("PA5", "1", "AF2"), ("PB13", "1n", "AF1")] {
         assert_eq!(pin(name, channel, by), Judgement::Agrees, "{name}");
@@ -169,7 +172,7 @@ fn metadata_say_pins_gates_and_registers() {
     assert!(matches!(pin("PA1", "2", "AF1"), Judgement::Open(_)));
     let gate = |field: &str| {
         let what = Claimed::Gate { timer: "tim2".to_owned(), field: field.to_owned() };
-        judge(&Claim { address: None, ..claim("RCC_APB1ENR", 0, what) }, &found, &Default::default())
+        verdict(&Claim { address: None, ..claim("RCC_APB1ENR", 0, what) }, &found)
     };
     assert_eq!(gate("TIM2EN"), Judgement::Agrees);
     assert_eq!(gate("TIM3EN"), Judgement::Differs("it is APB1ENR.TIM2EN".to_owned()));
@@ -249,7 +252,7 @@ fn a_field_named_after_a_pin_says_what_comes_out_there() {
     let found = svd::read(&path).unwrap();
     let pin = |timer: &str, pin: &str, channel: &str, by: &str| {
         let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
-        judge(&Claim { address: None, ..claim(timer, 0, what) }, &found, &Default::default())
+        verdict(&Claim { address: None, ..claim(timer, 0, what) }, &found)
     };
     assert_eq!(found.pins.len(), 2, "a port's own function is no signal");
     assert_eq!(pin("pwm1", "P3.25", "2", "function 3"), Judgement::Agrees);
@@ -393,7 +396,7 @@ fn pads_say_what_they_carry() {
     let found = PackageDescription { pins: pads::read(&path).unwrap(), ..Default::default() };
     let pin = |pin: &str, channel: &str, by: &str| {
         let what = Claimed::Pin { pin: pin.to_owned(), channel: channel.to_owned(), by: by.to_owned() };
-        judge(&Claim { address: None, ..claim("pwm2-0", 0, what) }, &found, &Default::default())
+        verdict(&Claim { address: None, ..claim("pwm2-0", 0, what) }, &found)
     };
     assert_eq!(pin("GPIO_EMC_06", "a", "ALT1"), Judgement::Agrees);
     assert!(matches!(pin("GPIO_EMC_06", "a", "ALT2"), Judgement::Differs(_)));
@@ -469,83 +472,4 @@ fn outputs_beyond_the_compare_registers_repeat_the_first() {
     assert_eq!(pin("timer4", "PC6", "an", "OC4A inverted"), Judgement::Agrees);
     // Half of a timer, which the package does not know, by the signal that the file names.
     assert_eq!(pin("tcc0h", "PA04", "3", "TCC0 WO0, alternative"), Judgement::Agrees);
-}
-
-#[test]
-fn the_first_package_that_says_anything_decides() {
-    let package = |bits: Option<u32>, reset: Option<u64>| {
-        let mut description = PackageDescription::default();
-        let field = DescribedField { name: "div".to_owned(), low: 0, high: 2, codes: Vec::new() };
-        let name = "tim_ctl".to_owned();
-        description.add(0x100, DescribedRegister { name, bits, reset, fields: vec![field] });
-        description
-    };
-    let names = Default::default();
-    let silent = HeldAgainst { description: package(Some(16), None), names: &names, words: &names };
-    let telling = HeldAgainst { description: package(Some(16), Some(5)), names: &names, words: &names };
-    let other = HeldAgainst { description: package(Some(16), Some(6)), names: &names, words: &names };
-    let reset = |value| claim("TIM_CTL", 0x100, Claimed::Reset { value, mask: 7 });
-    let packages = [silent, telling, other];
-    assert_eq!(judge_by(&reset(5), &packages), Judgement::Agrees);
-    let differs = Judgement::Differs("it holds 0x5 after reset".to_owned());
-    assert_eq!(judge_by(&reset(6), &packages), differs);
-    let open = Judgement::Open("the package tells no value after reset".to_owned());
-    assert_eq!(judge_by(&reset(5), packages.get(..1).unwrap()), open);
-}
-
-#[test]
-fn lists_of_drivers_say_what_comes_out_where() {
-    let folder = tempfile::tempdir().unwrap();
-    let path = folder.path().join("pwm.rs");
-    fs::write(
-        &path,
-        "//! # PWM1 - 16 bit
-        //! - Channel 2: Pin 21 IOF1
-        Pwm7: (7, [Gpio14, Gpio15], 7)
-        pwm_pin! {
-            TIMER1,
-                NoRemap: [ ch0: PA0, ch1: PA1 ],
-                FullRemap: [ ch0: PA15, ch1: PB3 ],
-        }
-        impl_for_timer!(
-            timer4,
-            even: [gpioc::PC0],
-            odd: [gpioc::PC1]
-        );
-        let other: [u8; 4] = [0; 4];",
-    )
-    .unwrap();
-    let found = pin_lists::read(&path).unwrap();
-    let seen: Vec<String> =
-        found.pins.iter().map(|of| format!("{}/{} {}", of.peripheral, of.signal, of.pin)).collect();
-    let listed = [
-        "pwm1/2 GPIO21",
-        "slice7/a GPIO14",
-        "slice7/b GPIO15",
-        "timer1/0 PA0",
-        "timer1/1 PA1",
-        "timer4a/0 PC0",
-        "timer4b/1 PC1",
-    ];
-    assert_eq!(seen, listed);
-}
-
-#[test]
-fn a_reader_s_words_for_a_source_decide_only_what_the_package_says_in_them() {
-    let mut description = PackageDescription::default();
-    let code =
-        |code: u64, says: &str| DescribedCode { code, name: format!("_{code}"), says: says.to_owned() };
-    let codes = vec![code(0, "External reference"), code(1, "Internal reference")];
-    let fields = vec![DescribedField { name: "clks".to_owned(), low: 6, high: 7, codes }];
-    description.add(0x100, DescribedRegister { name: "mcg_c1".to_owned(), fields, ..Default::default() });
-    let (names, words) = (Default::default(), [("osc".to_owned(), "External reference".to_owned())].into());
-    let packages = [HeldAgainst { description, names: &names, words: &words }];
-    let from = |code: u64, node: &str| {
-        let means = CodeMeaning::From(node.to_owned());
-        let what = Claimed::Code { field: Some("CLKS".to_owned()), low: 6, code, means };
-        judge_by(&claim("MCG_C1", 0x100, what), &packages)
-    };
-    assert_eq!(from(0, "osc"), Judgement::Agrees);
-    assert!(matches!(from(1, "osc"), Judgement::Open(_)), "other words");
-    assert!(matches!(from(0, "irc"), Judgement::Open(_)), "no words are known");
 }

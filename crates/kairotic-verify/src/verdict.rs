@@ -31,10 +31,7 @@ pub struct HeldAgainst<'s> {
 
 /// Holds a claim against packages: the first that says anything of it decides.
 pub fn judge_by(claim: &Claim, packages: &[HeldAgainst<'_>]) -> Judgement {
-    let mut all = packages.iter().map(|package| match judge(claim, &package.description, package.names) {
-        Judgement::Open(why) if is_worded(claim, &why, package.words) => Judgement::Agrees,
-        said => said,
-    });
+    let mut all = packages.iter().map(|package| judge(claim, package));
     let first = all.next().unwrap_or_else(|| Judgement::Open("no package is read".to_owned()));
     match first {
         Judgement::Open(_) => all.find(|next| !matches!(next, Judgement::Open(_))).unwrap_or(first),
@@ -42,21 +39,10 @@ pub fn judge_by(claim: &Claim, packages: &[HeldAgainst<'_>]) -> Judgement {
     }
 }
 
-/// Whether what was said of a source, and left open, are the words that a reader gave for the node.
-fn is_worded(claim: &Claim, why: &str, words: &BTreeMap<String, String>) -> bool {
-    let Claimed::Code { means: CodeMeaning::From(node), .. } = &claim.what else { return false };
-    let own = words.get(node).map(String::as_str);
-    why.contains(NEEDS_A_READER) && own.is_some_and(|own| why.contains(own))
-}
-
-/// What a judgement says where the words for a source are others.
-const NEEDS_A_READER: &str = "needs a reader";
-
 /// Holds a claim against a package.
-///
-/// `names` says what parts of the file's names are in the package's.
-pub fn judge(claim: &Claim, description: &PackageDescription, names: &BTreeMap<String, String>) -> Judgement {
-    let own = name_in(claim, names);
+pub fn judge(claim: &Claim, package: &HeldAgainst<'_>) -> Judgement {
+    let description = &package.description;
+    let own = name_in(claim, package.names);
     let there = match claim.address {
         Some(address) => at(description, address),
         None => called(description, &own),
@@ -70,7 +56,13 @@ pub fn judge(claim: &Claim, description: &PackageDescription, names: &BTreeMap<S
         Claimed::Width(bits) => width(*bits, &there),
         Claimed::Reset { value, mask } => reset(*value, *mask, &there),
         Claimed::Field { name, low, high } => field(name, (*low, *high), &there),
-        Claimed::Code { field, low, code, means } => self::code(field.as_deref(), *low, *code, means, &there),
+        Claimed::Code { field, low, code, means } => {
+            let words = match means {
+                CodeMeaning::From(node) => package.words.get(node).map(String::as_str),
+                CodeMeaning::Factor(_) => None,
+            };
+            self::code(field.as_deref(), *low, (*code, means), words, &there)
+        }
     }
 }
 
@@ -278,8 +270,8 @@ fn field(name: &str, (low, high): (u32, u32), there: &[(&DescribedRegister, u32)
 fn code(
     name: Option<&str>,
     low: u32,
-    code: u64,
-    means: &CodeMeaning,
+    (code, means): (u64, &CodeMeaning),
+    words: Option<&str>,
     there: &[(&DescribedRegister, u32)],
 ) -> Judgement {
     let fields =
@@ -290,7 +282,7 @@ fn code(
     };
     // Of several views, or of several packages, one that says the same is enough, and one that says something else is more than
     // one that says nothing.
-    let all = fields.filter(fits).map(|(field, _)| value(field, code, means));
+    let all = fields.filter(fits).map(|(field, _)| value(field, code, means, words));
     let rank = |judgement: &Judgement| match judgement {
         Judgement::Agrees => 2,
         Judgement::Differs(_) => 1,
@@ -299,8 +291,8 @@ fn code(
     all.max_by_key(rank).unwrap_or_else(|| Judgement::Open("the package has no such field".to_owned()))
 }
 
-/// What a field's value means.
-fn value(field: &DescribedField, code: u64, means: &CodeMeaning) -> Judgement {
+/// What a field's value means; `words` are those that the package has for the source.
+fn value(field: &DescribedField, code: u64, means: &CodeMeaning, words: Option<&str>) -> Judgement {
     if field.codes.is_empty() {
         return Judgement::Open("the package tells no values of it".to_owned());
     }
@@ -314,10 +306,12 @@ fn value(field: &DescribedField, code: u64, means: &CodeMeaning) -> Judgement {
             Some(_) => Judgement::Differs(format!("{code} is {said}")),
             None => Judgement::Open(format!("{code} is {said}, in which is no number")),
         },
-        CodeMeaning::From(node) => match is_source(&said, node) {
-            true => Judgement::Agrees,
-            false => Judgement::Open(format!("{code} is {said}; whether that is {node} {NEEDS_A_READER}")),
-        },
+        CodeMeaning::From(node) => {
+            match is_source(&said, node) || words.is_some_and(|own| said.contains(own)) {
+                true => Judgement::Agrees,
+                false => Judgement::Open(format!("{code} is {said}; whether that is {node} needs a reader")),
+            }
+        }
     }
 }
 

@@ -15,7 +15,7 @@ mod syntax;
 use std::collections::BTreeMap;
 
 /// The registers of a part as a package has them.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct PackageDescription {
     /// Its registers by address; several at one address are views of one register, or lie in parts of it.
     pub registers: BTreeMap<u64, Vec<DescribedRegister>>,

@@ -61,3 +61,45 @@ fn listed_pin(timer: &str, head: &str, word: &str) -> Option<DescribedPin> {
     };
     Some(DescribedPin { peripheral, pin, signal, code: None })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lists_of_drivers_say_what_comes_out_where() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("pwm.rs");
+        fs::write(
+            &path,
+            "//! # PWM1 - 16 bit
+            //! - Channel 2: Pin 21 IOF1
+            Pwm7: (7, [Gpio14, Gpio15], 7)
+            pwm_pin! {
+                TIMER1,
+                    NoRemap: [ ch0: PA0, ch1: PA1 ],
+                    FullRemap: [ ch0: PA15, ch1: PB3 ],
+            }
+            impl_for_timer!(
+                timer4,
+                even: [gpioc::PC0],
+                odd: [gpioc::PC1]
+            );
+            let other: [u8; 4] = [0; 4];",
+        )
+        .unwrap();
+        let found = read(&path).unwrap();
+        let seen: Vec<String> =
+            found.pins.iter().map(|of| format!("{}/{} {}", of.peripheral, of.signal, of.pin)).collect();
+        let listed = [
+            "pwm1/2 GPIO21",
+            "slice7/a GPIO14",
+            "slice7/b GPIO15",
+            "timer1/0 PA0",
+            "timer1/1 PA1",
+            "timer4a/0 PC0",
+            "timer4b/1 PC1",
+        ];
+        assert_eq!(seen, listed);
+    }
+}
